@@ -1,0 +1,35 @@
+"""What every document has in common: strict fields, plain JSON, finite numbers."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any
+
+from pydantic import BaseModel, ConfigDict, Field, StringConstraints, ValidationError
+
+Millimetres = Annotated[float, Field(allow_inf_nan=False, ge=-5000, le=5000)]
+PositiveMillimetres = Annotated[float, Field(allow_inf_nan=False, gt=0, le=5000)]
+Degrees = Annotated[float, Field(allow_inf_nan=False, ge=-360, le=360)]
+HexColour = Annotated[str, StringConstraints(pattern=r"^#[0-9a-fA-F]{6}$")]
+"""An sRGB colour as it is written on paper: `#rrggbb`."""
+Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=120)]
+
+
+class Document(BaseModel):
+    """A strict value: unknown fields are refused, instances do not change."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+
+def describe_invalid(error: ValidationError) -> tuple[str, str]:
+    """Return `(message, place)` for the first thing wrong with a document."""
+    first = error.errors()[0]
+    place = ".".join(str(part) for part in first["loc"])
+    context: dict[str, Any] = first.get("ctx") or {}
+    if isinstance(context.get("error"), ValueError):
+        reason = str(context["error"])
+        inner = getattr(context["error"], "place", "")
+        return reason, ".".join(part for part in (place, inner) if part)
+    subject = place.replace(".", " → ").replace("_", " ") or "The document"
+    given = first.get("input")
+    shown = "" if isinstance(given, dict | list) or first["type"] == "missing" else f" (got {given!r})"
+    return f"{subject}: {first['msg'][0].lower()}{first['msg'][1:]}{shown}.", place

@@ -1,0 +1,40 @@
+"""Loaded by every rendering process at its start, so that the first picture does not wait for it.
+
+Work functions are imported here once; the light engine compiles (or reads back) its kernels on
+a tiny picture of the starting pack.
+"""
+
+from __future__ import annotations
+
+import logging
+import os
+
+from giftwrap.core.errors import RenderError
+from giftwrap.core.form.starting import starting_pack
+from giftwrap.core.render.job import PictureJob
+from giftwrap.core.render.proof import proof_pass
+from giftwrap.core.stage.starting import starting_set, starting_shot
+
+log = logging.getLogger(__name__)
+
+
+def dask_setup(worker: object) -> None:
+    """Called by the worker process when it starts."""
+    os.nice(int(os.environ.get("GIFTWRAP_NICE", "0")))
+    try:
+        warm_up()
+    except RenderError as error:
+        log.error("%s", error.message)
+
+
+def warm_up() -> None:
+    """Render a tiny picture and throw it away."""
+    job = PictureJob(
+        pack=starting_pack().model_dump_json(),
+        photo_set=starting_set().model_dump_json(),
+        shot=starting_shot(250).model_dump_json(),
+        artwork=(),
+        width=32,
+        height=40,
+    )
+    proof_pass(job, "warm-up", 0)

@@ -1,0 +1,80 @@
+"""Where the camera stands and what its lens takes in."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from giftwrap.core.model import Camera
+
+FRAME_LONG, FRAME_SHORT = 36.0, 24.0
+"""The frame of small-format photography in mm."""
+
+
+@dataclass(frozen=True)
+class View:
+    """A camera on the set. `position` and `target` in mm; `vertical_angle` in degrees.
+
+    `width` and `height` are what an orthographic camera takes in, mm; None for perspective.
+    """
+
+    position: tuple[float, float, float]
+    target: tuple[float, float, float]
+    vertical_angle: float
+    width: float | None
+    height: float | None
+
+
+def frame_for(aspect: float) -> tuple[float, float]:
+    """Width and height in mm of the largest part of the frame with an aspect (width / height).
+
+    The camera is turned upright for pictures taller than wide.
+    """
+    long, short = (FRAME_LONG, FRAME_SHORT) if aspect >= 1 else (FRAME_SHORT, FRAME_LONG)
+    return (short * aspect, short) if aspect <= long / short else (long, long / aspect)
+
+
+def angle_of_view(lens_mm: float, frame_mm: float) -> float:
+    """Degrees taken in along a frame side, focused at infinity: 2·atan(d / 2f)."""
+    return math.degrees(2 * math.atan(frame_mm / (2 * lens_mm)))
+
+
+def view_of(camera: Camera, aspect: float) -> View:
+    """Stand the camera on the set for pictures of an aspect (width / height)."""
+    azimuth = math.radians(camera.azimuth)
+    position = (
+        camera.distance * math.sin(azimuth),
+        -camera.distance * math.cos(azimuth),
+        camera.height,
+    )
+    flat = camera.projection == "orthographic"
+    return View(
+        position=position,
+        target=(0.0, 0.0, camera.aim_height),
+        vertical_angle=angle_of_view(camera.lens_mm, frame_for(aspect)[1]),
+        width=camera.orthographic_width if flat else None,
+        height=camera.orthographic_width / aspect if flat else None,
+    )
+
+
+def project(camera: Camera, aspect: float, points: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Where points on the set appear in the picture.
+
+    points : (n, 3) float, mm
+    returns : (n, 2) float, 0..1 from the picture's left and top
+    """
+    view = view_of(camera, aspect)
+    eye = np.array(view.position)
+    forward = np.array(view.target) - eye
+    forward /= np.linalg.norm(forward)
+    right = np.cross(forward, [0.0, 0.0, 1.0])
+    right /= np.linalg.norm(right)
+    up = np.cross(right, forward)
+    x, y, depth = ((points - eye) @ axis for axis in (right, up, forward))
+    if view.width is not None and view.height is not None:
+        return np.stack([0.5 + x / view.width, 0.5 - y / view.height], axis=1)
+    half = math.tan(math.radians(view.vertical_angle) / 2)
+    return np.stack([0.5 + x / (depth * 2 * half * aspect), 0.5 - y / (depth * 2 * half)], axis=1)

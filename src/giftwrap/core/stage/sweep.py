@@ -1,0 +1,24 @@
+"""The seamless backdrop."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from giftwrap.core.form.mesh import Mesh, extrude
+from giftwrap.core.form.path import rounded_path
+from giftwrap.core.model import Sweep
+
+FLOOR_GAP = 0.05
+"""The pack rests this many mm above the paper, so that base and floor never coincide."""
+
+
+def sweep_mesh(sweep: Sweep) -> Mesh:
+    """Floor, curve and wall as one sheet, facing the camera and the sky."""
+    corners = np.array(
+        [
+            [sweep.back, sweep.height, 0.0],
+            [sweep.back, -FLOOR_GAP, min(sweep.curve_radius, 0.9 * sweep.back, 0.9 * sweep.height)],
+            [-sweep.front, -FLOOR_GAP, 0.0],
+        ]
+    )
+    return extrude(rounded_path(corners), half_width=sweep.width / 2)

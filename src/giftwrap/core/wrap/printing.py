@@ -1,0 +1,58 @@
+"""From a panel's placements to the picture that is printed on it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image, ImageColor
+
+from giftwrap.core.errors import ArtworkError
+from giftwrap.core.model import Panel, Placement
+from giftwrap.core.wrap.artwork import MM_PER_INCH, rasterise, read_artwork
+
+PRINT_PPI = 500.0
+MAX_SIDE = 6000
+
+
+def print_panel(panel: Panel, artwork: Mapping[str, bytes], *, ppi: float = PRINT_PPI) -> NDArray[np.uint8]:
+    """Compose a panel's artwork over its stock, in placement order, clipped at its edges.
+
+    artwork : file contents by SHA-256
+    returns : (height, width, 3) uint8, sRGB, top row first
+
+    Raises ArtworkError when a placed file is missing.
+    """
+    scale = min(ppi / MM_PER_INCH, MAX_SIDE / max(panel.width, panel.height))
+    size = (max(round(panel.width * scale), 1), max(round(panel.height * scale), 1))
+    sheet = Image.new("RGBA", size, (*ImageColor.getrgb(panel.stock.colour), 255))
+    for index, placement in enumerate(panel.placements):
+        if placement.artwork not in artwork:
+            raise ArtworkError(
+                f"The artwork file of placement {index + 1} on “{panel.name}” is missing: place it again.",
+                f"placements.{index}.artwork",
+            )
+        _stamp(sheet, placement, artwork[placement.artwork], scale)
+    return np.asarray(sheet.convert("RGB"))
+
+
+def effective_ppi(placement: Placement, width_px: int | None) -> float | None:
+    """Pixels per inch of a bitmap at its placed width; None for outlines, which have no limit."""
+    return None if width_px is None else width_px / placement.width * MM_PER_INCH
+
+
+def _stamp(sheet: Image.Image, placement: Placement, data: bytes, scale: float) -> None:
+    facts = read_artwork(data, "artwork")
+    width = max(round(placement.width * scale), 1)
+    height = max(round(placement.width / facts.aspect * scale), 1)
+    if max(width, height) > 4 * MAX_SIDE:
+        raise ArtworkError(
+            f"An artwork placed {placement.width:g} mm wide is far larger than its panel: place it smaller."
+        )
+    image = rasterise(data, facts.kind, width, height)
+    left = round(placement.x * scale)
+    top = sheet.height - round(placement.y * scale) - height
+    layer = Image.new("RGBA", sheet.size, (0, 0, 0, 0))
+    layer.paste(image, (left, top))
+    sheet.alpha_composite(layer)

@@ -1,0 +1,120 @@
+"""`./giftwrap`: demo, test, render, bench and manage, each after whatever set-up is missing."""
+
+from __future__ import annotations
+
+import argparse
+import os
+import subprocess
+import time
+from pathlib import Path
+
+from giftwrap.launch.family import Family, environment, manage, stop_on_signal
+from giftwrap.launch.provide import (
+    PYTHON,
+    ROOT,
+    WEB,
+    SetUpError,
+    provide_browser,
+    provide_llvm,
+    provide_node_modules,
+    provide_pages,
+    provide_python,
+)
+
+
+def main(arguments: list[str]) -> int:
+    """Run one command; returns its exit status."""
+    parser = argparse.ArgumentParser(
+        prog="./giftwrap", description="Packaging pictures, from label to client."
+    )
+    commands = parser.add_subparsers(dest="command", required=True)
+    demo = commands.add_parser("demo", help="the app with demo data at http://127.0.0.1:8000")
+    demo.add_argument("--port", type=int, default=8000)
+    test = commands.add_parser("test", help="type check, linters and every test")
+    test.add_argument("labels", nargs="*", help="test labels; with any, only these tests run")
+    for name, what in (
+        ("render", "a final without a browser: render JOB SHOT --size 640x800 --out picture.png"),
+        ("bench", "the benchmarks"),
+        ("manage", "Django's management commands"),
+    ):
+        commands.add_parser(name, help=what, add_help=False)
+    chosen, rest = parser.parse_known_args(arguments)
+    if rest and chosen.command in ("demo", "test"):
+        parser.error(f"unrecognized arguments: {' '.join(rest)}")
+    try:
+        if chosen.command == "demo":
+            return run_demo(chosen.port)
+        if chosen.command == "test":
+            return run_tests(chosen.labels)
+        return _run_in_python(chosen.command, rest)
+    except SetUpError as error:
+        print(error)
+        return 1
+
+
+def run_demo(port: int) -> int:
+    """Set everything up, load the demo job and run until interrupted."""
+    began = time.monotonic()
+    _provide_for_running()
+    provide_pages()
+    home = Path(os.environ.get("GIFTWRAP_HOME") or ROOT / "var")
+    home.mkdir(parents=True, exist_ok=True)
+    if manage(["load_demo", "--signed-in"], home=home, demo=True) != 0:
+        return 1
+    family = Family(home, port, demo=True)
+    stop_on_signal(family)
+    family.start()
+    print(
+        f"Giftwrap is at {family.address} (up in {time.monotonic() - began:.1f} s). Ctrl+C stops it.",
+        flush=True,
+    )
+    family.wait()
+    return 0
+
+
+def run_tests(labels: list[str]) -> int:
+    """Linters and types first, then front-end tests, then everything Django's runner finds."""
+    _provide_for_running()
+    provide_pages()
+    provide_browser()
+    steps: list[tuple[list[str], Path]] = []
+    if not labels:
+        steps = [
+            ([str(PYTHON), "-m", "ruff", "check", "--quiet", "."], ROOT),
+            ([str(PYTHON), "-m", "ruff", "format", "--quiet", "--check", "."], ROOT),
+            ([str(PYTHON), "-m", "mypy", "src/giftwrap/core", "src/giftwrap/launch"], ROOT),
+            (["npm", "run", "--silent", "check"], WEB),
+            (["npm", "run", "--silent", "lint"], WEB),
+            (["npm", "run", "--silent", "test"], WEB),
+        ]
+    steps.append(([str(PYTHON), "-m", "django", "test", *(labels or ["giftwrap", "browser_tests"])], ROOT))
+    for command, folder in steps:
+        print(
+            f"· {' '.join(Path(command[0]).name if i == 0 else c for i, c in enumerate(command))}", flush=True
+        )
+        status = subprocess.run(command, cwd=folder, env=_test_environment(), check=False).returncode
+        if status != 0:
+            return status
+    return 0
+
+
+def _test_environment() -> dict[str, str]:
+    values = environment(ROOT / "var" / "test")
+    values["PYTHONPATH"] += f"{os.pathsep}{ROOT / 'tests'}"
+    return values
+
+
+def _run_in_python(command: str, rest: list[str]) -> int:
+    _provide_for_running()
+    if command == "manage":
+        return manage(rest)
+    if command == "render":
+        return manage(["load_demo"]) or manage(["render", *rest])
+    provide_node_modules()
+    arguments = [str(PYTHON), "-m", "giftwrap.bench", *rest]
+    return subprocess.run(arguments, cwd=ROOT, env=environment(), check=False).returncode
+
+
+def _provide_for_running() -> None:
+    provide_python()
+    provide_llvm()

@@ -1,0 +1,93 @@
+"""A job and its documents, each with every revision it ever had."""
+
+from __future__ import annotations
+
+from typing import ClassVar
+
+from django.db import models
+
+from giftwrap.core import model as core
+from giftwrap.core.model.document import Document
+
+
+class Job(models.Model):
+    """One client assignment."""
+
+    slug = models.SlugField(unique=True, max_length=60)
+    name = models.CharField(max_length=120)
+    client = models.CharField(max_length=120, blank=True)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-created"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class VersionedDocument(models.Model):
+    """A row that holds the present state of a document; `Revision` holds all its states."""
+
+    kind: ClassVar[str]
+    document_type: ClassVar[type[Document]]
+
+    slug = models.SlugField(max_length=60)
+    name = models.CharField(max_length=120)
+    document = models.JSONField()
+    revision = models.PositiveIntegerField()
+    changed = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        abstract = True
+        ordering = ["pk"]
+
+    def __str__(self) -> str:
+        return self.name
+
+    def read(self) -> Document:
+        """The validated document."""
+        return self.document_type.model_validate(self.document)
+
+
+class Pack(VersionedDocument):
+    kind = "pack"
+    document_type = core.Pack
+    job = models.ForeignKey(Job, models.CASCADE, related_name="packs")
+
+
+class PhotoSet(VersionedDocument):
+    kind = "set"
+    document_type = core.PhotoSet
+    job = models.ForeignKey(Job, models.CASCADE, related_name="sets")
+
+
+class Shot(VersionedDocument):
+    kind = "shot"
+    document_type = core.Shot
+    job = models.ForeignKey(Job, models.CASCADE, related_name="shots")
+    pack = models.ForeignKey(Pack, models.CASCADE, related_name="shots")
+    photo_set = models.ForeignKey(PhotoSet, models.CASCADE, related_name="shots")
+    paths_per_second = models.FloatField(
+        null=True, help_text="measured speed of rendering this shot here, samples × pixels"
+    )
+
+
+class Revision(models.Model):
+    """One saved state of a document. Undo walks to the parent, redo to the newest child."""
+
+    kind = models.CharField(max_length=8)
+    row = models.PositiveBigIntegerField()
+    number = models.PositiveIntegerField()
+    parent = models.PositiveIntegerField(null=True)
+    document = models.JSONField()
+    refused = models.BooleanField(default=False, help_text="a stale save that was kept aside")
+    author = models.CharField(max_length=150, blank=True)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["kind", "row", "number"], name="one_revision_a_number")
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.kind} {self.row} revision {self.number}"

@@ -1,0 +1,81 @@
+"""Content-addressed files: a file's name is the SHA-256 of what is in it."""
+
+from __future__ import annotations
+
+import hashlib
+import os
+import re
+import tempfile
+from collections.abc import Iterable
+from pathlib import Path
+
+from django.conf import settings
+
+from giftwrap.core.errors import ArtworkError
+from giftwrap.core.model import Panel
+from giftwrap.core.wrap.artwork import read_artwork
+from giftwrap.studio.jobs.models import Job
+from giftwrap.studio.library.models import Artwork
+
+
+def file_path(sha256: str) -> Path:
+    """Where the file with a hash lives."""
+    if not re.fullmatch(r"[0-9a-f]{64}", sha256):
+        raise ArtworkError("That is not the name of an artwork file.")
+    return settings.FILES_DIR / sha256[:2] / sha256
+
+
+def store(data: bytes) -> str:
+    """Keep bytes, whole or not at all; returns their SHA-256."""
+    sha256 = hashlib.sha256(data).hexdigest()
+    path = file_path(sha256)
+    if not path.exists():
+        path.parent.mkdir(parents=True, exist_ok=True)
+        with tempfile.NamedTemporaryFile(dir=path.parent, delete=False) as partial:
+            partial.write(data)
+            partial.flush()
+            os.fsync(partial.fileno())
+        Path(partial.name).replace(path)
+    return sha256
+
+
+def add_artwork(job: Job, data: bytes, filename: str) -> Artwork:
+    """Check a file, store it and list it under a job. The same file again gives the same row.
+
+    Raises ArtworkError, storing nothing, when the file is not usable.
+    """
+    facts = read_artwork(data, filename)
+    artwork, _ = Artwork.objects.get_or_create(
+        job=job,
+        sha256=store(data),
+        defaults={
+            "filename": Path(filename).name[:255],
+            "kind": facts.kind,
+            "aspect": facts.aspect,
+            "width_px": facts.width_px,
+            "height_px": facts.height_px,
+            "width": facts.width,
+            "height": facts.height,
+            "notes": list(facts.notes),
+        },
+    )
+    return artwork
+
+
+def artwork_of(panels: Iterable[Panel]) -> dict[str, bytes]:
+    """Contents of every file some panels use, by SHA-256.
+
+    Raises ArtworkError, naming the panel, when one is not there.
+    """
+    files: dict[str, bytes] = {}
+    for index, panel in enumerate(panels):
+        for number, placement in enumerate(panel.placements):
+            path = file_path(placement.artwork)
+            if not path.exists():
+                raise ArtworkError(
+                    f"The artwork file of placement {number + 1} on “{panel.name}” is not in the library: "
+                    "drop it again.",
+                    f"panels.{index}.placements.{number}.artwork",
+                )
+            files[placement.artwork] = path.read_bytes()
+    return files

@@ -1,0 +1,30 @@
+"""Artwork: designers' files, stored once by their content."""
+
+from __future__ import annotations
+
+from django.db import models
+
+from giftwrap.studio.jobs.models import Job
+
+
+class Artwork(models.Model):
+    """A file placed on panels of one job. Equal files share their bytes."""
+
+    job = models.ForeignKey(Job, models.CASCADE, related_name="artwork")
+    sha256 = models.CharField(max_length=64)
+    filename = models.CharField(max_length=255)
+    kind = models.CharField(max_length=8)
+    aspect = models.FloatField()
+    width_px = models.PositiveIntegerField(null=True)
+    height_px = models.PositiveIntegerField(null=True)
+    width = models.FloatField(null=True, help_text="the file's own width in mm, if it states one")
+    height = models.FloatField(null=True)
+    notes = models.JSONField(default=list)
+    added = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["pk"]
+        constraints = [models.UniqueConstraint(fields=["job", "sha256"], name="one_artwork_a_file")]
+
+    def __str__(self) -> str:
+        return self.filename

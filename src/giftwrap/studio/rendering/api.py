@@ -1,0 +1,157 @@
+"""Orders: what a final would take, ordering it, stopping it; and the pictures that came of it."""
+
+from datetime import datetime
+from pathlib import Path
+from typing import Any
+
+from django.http import FileResponse, Http404, HttpRequest
+from django.shortcuts import get_object_or_404
+from ninja import Router, Schema
+from pydantic import Field
+
+from giftwrap.core.render.job import MAX_SAMPLES, MAX_SIDE
+from giftwrap.studio.jobs.models import Job, Shot
+from giftwrap.studio.rendering import storage
+from giftwrap.studio.rendering.estimate import estimate_seconds
+from giftwrap.studio.rendering.models import Order, Picture
+from giftwrap.studio.rendering.work import documents_of, job_from
+
+router = Router()
+
+
+class OrderIn(Schema):
+    width: int = Field(ge=8, le=MAX_SIDE)
+    height: int = Field(ge=8, le=MAX_SIDE)
+    samples: int = Field(ge=2, le=MAX_SAMPLES)
+
+
+class EstimateOut(Schema):
+    """`seconds` is null until this shot's speed has been measured here by a proof or a final."""
+
+    seconds: float | None
+
+
+class OrderOut(Schema):
+    id: int
+    shot_id: int
+    width: int
+    height: int
+    state: str
+    wish: str
+    samples: int
+    samples_done: float
+    noise: float | None
+    seconds: float
+    remaining_seconds: float | None
+    message: str
+
+
+class PictureOut(Schema):
+    id: int
+    shot: str
+    pack: str
+    width: int
+    height: int
+    samples: float
+    noise: float | None
+    seconds: float
+    created: datetime
+
+    @staticmethod
+    def resolve_shot(picture: Picture) -> str:
+        return picture.order.shot.name
+
+    @staticmethod
+    def resolve_pack(picture: Picture) -> str:
+        return picture.order.shot.pack.name
+
+
+@router.post("/shots/{shot_id}/estimate", response=EstimateOut)
+def estimate(request: HttpRequest, shot_id: int, data: OrderIn) -> dict[str, float | None]:
+    shot = get_object_or_404(Shot, pk=shot_id)
+    return {"seconds": estimate_seconds(shot, data.width, data.height, data.samples)}
+
+
+@router.post("/shots/{shot_id}/orders", response=OrderOut)
+def order(request: HttpRequest, shot_id: int, data: OrderIn) -> Order:
+    """Order a final. The documents are checked and copied now."""
+    shot = get_object_or_404(Shot, pk=shot_id)
+    documents = documents_of(shot)
+    job_from(documents, (data.width, data.height))
+    return Order.objects.create(
+        shot=shot, documents=documents, width=data.width, height=data.height, samples=data.samples
+    )
+
+
+@router.get("/jobs/{slug}/orders", response=list[OrderOut])
+def open_orders(request: HttpRequest, slug: str) -> Any:
+    """The orders of a job that are queued or on their way, oldest first."""
+    job = get_object_or_404(Job, slug=slug)
+    return Order.objects.filter(shot__job=job, state__in=[Order.State.QUEUED, Order.State.RUNNING])
+
+
+@router.get("/orders/{order_id}", response=OrderOut)
+def read_order(request: HttpRequest, order_id: int) -> Order:
+    return get_object_or_404(Order, pk=order_id)
+
+
+@router.post("/orders/{order_id}/stop", response=OrderOut)
+def stop_order(request: HttpRequest, order_id: int) -> Order:
+    """Stop early and keep the picture as it is by then."""
+    return _wish(order_id, Order.Wish.FINISH)
+
+
+@router.post("/orders/{order_id}/cancel", response=OrderOut)
+def cancel_order(request: HttpRequest, order_id: int) -> Order:
+    """Drop the order and what it has so far."""
+    return _wish(order_id, Order.Wish.CANCEL)
+
+
+@router.get("/orders/{order_id}/preview.jpg", include_in_schema=False)
+def order_preview(request: HttpRequest, order_id: int) -> FileResponse:
+    return serve_file(storage.preview_file(get_object_or_404(Order, pk=order_id).pk), "image/jpeg")
+
+
+@router.get("/jobs/{slug}/pictures", response=list[PictureOut])
+def list_pictures(request: HttpRequest, slug: str) -> Any:
+    return pictures_of(get_object_or_404(Job, slug=slug))
+
+
+@router.get("/pictures/{picture_id}.png", include_in_schema=False)
+def picture_png(request: HttpRequest, picture_id: int) -> FileResponse:
+    return serve_png(get_object_or_404(Picture, pk=picture_id))
+
+
+@router.get("/pictures/{picture_id}.jpg", include_in_schema=False)
+def picture_page(request: HttpRequest, picture_id: int) -> FileResponse:
+    picture = get_object_or_404(Picture, pk=picture_id)
+    return serve_file(storage.page_file(picture.order_id), "image/jpeg")
+
+
+def pictures_of(job: Job) -> Any:
+    """A job's pictures, newest first."""
+    return Picture.objects.filter(order__shot__job=job).select_related("order__shot__pack")
+
+
+def serve_png(picture: Picture) -> FileResponse:
+    """A picture's PNG, named for the client's desk."""
+    shot = picture.order.shot
+    name = f"{shot.job.slug}-{shot.slug}-{picture.pk}.png"
+    return serve_file(storage.png_file(picture.order_id), "image/png", name)
+
+
+def serve_file(path: Path, kind: str, download_as: str | None = None) -> FileResponse:
+    """A file of the renders folder. Raises Http404 when it is not there."""
+    if not path.exists():
+        raise Http404
+    response = FileResponse(path.open("rb"), content_type=kind, filename=download_as or path.name)
+    response["Cache-Control"] = "private, max-age=0, must-revalidate"
+    return response
+
+
+def _wish(order_id: int, wish: str) -> Order:
+    order = get_object_or_404(Order, pk=order_id)
+    if order.is_open:
+        order.wish = wish
+        order.save(update_fields=["wish"])
+    return order

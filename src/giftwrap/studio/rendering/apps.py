@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class RenderingConfig(AppConfig):
+    name = "giftwrap.studio.rendering"

@@ -1,0 +1,138 @@
+"""The live channel of one job: proofs on request, and news of orders and documents."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+import logging
+import struct
+import uuid
+from typing import Any
+
+from channels.db import database_sync_to_async
+from channels.generic.websocket import AsyncWebsocketConsumer
+from distributed.client import FutureCancelledError
+from pydantic import BaseModel, Field, ValidationError
+
+from giftwrap.core.errors import GiftwrapError
+from giftwrap.core.model import Pack, PhotoSet, Shot
+from giftwrap.core.model.document import describe_invalid
+from giftwrap.core.render.job import PictureJob
+from giftwrap.core.render.proof import SAMPLES_IN_PASS, ProofPicture, proof_pass
+from giftwrap.studio.jobs import models
+from giftwrap.studio.rendering.bus import PROOF, bus, group_of
+from giftwrap.studio.rendering.work import picture_job
+
+log = logging.getLogger(__name__)
+
+PROOF_PRIORITY = 100
+MEASURED_FROM_PASS = 3
+"""Earlier passes are too short to tell a speed."""
+
+
+class ProofRequest(BaseModel):
+    """What a page sends to see a proof: documents as they are on its screen, saved or not."""
+
+    number: int
+    shot_id: int
+    width: int = Field(ge=8, le=2000)
+    height: int = Field(ge=8, le=2000)
+    pack: Pack
+    photo_set: PhotoSet
+    shot: Shot
+
+
+class JobChannel(AsyncWebsocketConsumer):
+    """One page looking at one job. Only the newest proof request is worked on."""
+
+    async def connect(self) -> None:
+        self._proofing: asyncio.Task[None] | None = None
+        user = self.scope.get("user")
+        slug = self.scope["url_route"]["kwargs"]["slug"]
+        job = await models.Job.objects.filter(slug=slug).afirst()
+        if user is None or not user.is_authenticated or job is None:
+            await self.close(code=4403)
+            return
+        self._job_id = job.pk
+        await self.channel_layer.group_add(group_of(job.pk), self.channel_name)
+        await self.accept()
+
+    async def disconnect(self, code: int) -> None:
+        self._hold()
+        if hasattr(self, "_job_id"):
+            await self.channel_layer.group_discard(group_of(self._job_id), self.channel_name)
+
+    async def receive(self, text_data: str | None = None, bytes_data: bytes | None = None) -> None:
+        try:
+            message = json.loads(text_data or "")
+            if message.get("type") == "hold":
+                self._hold()
+                return
+            request = ProofRequest.model_validate(message.get("proof"))
+        except (ValueError, AttributeError) as error:
+            what = describe_invalid(error)[0] if isinstance(error, ValidationError) else "unreadable message"
+            await self._send({"type": "proof-failed", "message": what})
+            return
+        self._hold()
+        self._proofing = asyncio.create_task(self._refine(request))
+
+    async def tell(self, message: dict[str, Any]) -> None:
+        """Pass on an event of the job."""
+        await self._send(message["event"])
+
+    def _hold(self) -> None:
+        if self._proofing:
+            self._proofing.cancel()
+            self._proofing = None
+
+    async def _refine(self, request: ProofRequest) -> None:
+        try:
+            size = (request.width, request.height)
+            job = await asyncio.to_thread(picture_job, request.pack, request.photo_set, request.shot, size)
+            key = uuid.uuid4().hex
+            for number in range(len(SAMPLES_IN_PASS)):
+                picture = await self._pass(job, key, number)
+                await self._show(request, picture, last=number == len(SAMPLES_IN_PASS) - 1)
+                if number >= MEASURED_FROM_PASS:
+                    await self._measured(request.shot_id, picture.paths_per_second)
+        except GiftwrapError as error:
+            await self._send({"type": "proof-failed", "message": error.message, "number": request.number})
+
+    async def _pass(self, job: PictureJob, key: str, number: int) -> ProofPicture:
+        """One pass in the proofing process, waiting for it to come back when it was lost."""
+        while True:
+            client = bus.client()
+            if client is None:
+                await asyncio.sleep(0.2)
+                continue
+            future = client.submit(
+                proof_pass, job, key, number, pure=False, resources={PROOF: 1}, priority=PROOF_PRIORITY
+            )
+            try:
+                return await future
+            except (FutureCancelledError, OSError) as error:
+                log.warning("A proof was lost (%s) and is begun again.", error)
+                await asyncio.sleep(0.2)
+            except asyncio.CancelledError:
+                future.release()
+                raise
+
+    async def _show(self, request: ProofRequest, picture: ProofPicture, *, last: bool) -> None:
+        head = json.dumps(
+            {
+                "type": "proof",
+                "number": request.number,
+                "samples": picture.samples,
+                "noise": picture.noise,
+                "seconds": picture.seconds,
+                "last": last,
+            }
+        ).encode()
+        await self.send(bytes_data=struct.pack(">I", len(head)) + head + picture.jpeg)
+
+    async def _measured(self, shot_id: int, paths_per_second: float) -> None:
+        shots = models.Shot.objects.filter(pk=shot_id, job=self._job_id)
+        await database_sync_to_async(shots.update)(paths_per_second=paths_per_second)
+
+    async def _send(self, event: dict[str, Any]) -> None:
+        await self.send(text_data=json.dumps(event))

@@ -1,0 +1,35 @@
+"""`dispatch`: the process that works orders off."""
+
+from __future__ import annotations
+
+import logging
+import time
+from typing import Any
+
+from distributed import Client
+from django.conf import settings
+from django.core.management.base import BaseCommand
+
+from giftwrap.studio.rendering.dispatcher import Dispatcher
+
+log = logging.getLogger(__name__)
+
+IDLE_S = 0.3
+
+
+class Command(BaseCommand):
+    help = "Work orders off, one after the other, until stopped."
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        while True:
+            try:
+                client = Client(settings.SCHEDULER_ADDRESS, timeout=5, set_as_default=False)
+            except (OSError, TimeoutError):
+                time.sleep(IDLE_S)
+                continue
+            with client:
+                dispatcher = Dispatcher(client)
+                while client.status == "running":
+                    if not dispatcher.run_next():
+                        time.sleep(IDLE_S)
+            log.warning("The scheduler went away: connecting again.")

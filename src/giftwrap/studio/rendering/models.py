@@ -1,0 +1,68 @@
+"""Orders and the pictures they bring."""
+
+from __future__ import annotations
+
+from django.db import models
+
+from giftwrap.studio.jobs.models import Shot
+
+
+class Order(models.Model):
+    """A request for a final. It keeps its own copy of the documents, so later edits do not touch it."""
+
+    class State(models.TextChoices):
+        QUEUED = "queued"
+        RUNNING = "running"
+        DONE = "done"
+        CANCELLED = "cancelled"
+        FAILED = "failed"
+
+    class Wish(models.TextChoices):
+        """What the person has asked of an order on its way."""
+
+        GO_ON = "go_on"
+        FINISH = "finish"
+        CANCEL = "cancel"
+
+    shot = models.ForeignKey(Shot, models.CASCADE, related_name="orders")
+    documents = models.JSONField(help_text="pack, photo_set and shot as ordered")
+    width = models.PositiveIntegerField()
+    height = models.PositiveIntegerField()
+    samples = models.PositiveIntegerField()
+    state = models.CharField(max_length=10, choices=State, default=State.QUEUED)
+    wish = models.CharField(max_length=8, choices=Wish, default=Wish.GO_ON)
+    samples_done = models.FloatField(default=0)
+    noise = models.FloatField(null=True, help_text="per cent of the display's range")
+    seconds = models.FloatField(default=0, help_text="time spent rendering so far")
+    remaining_seconds = models.FloatField(null=True)
+    message = models.TextField(blank=True)
+    created = models.DateTimeField(auto_now_add=True)
+    ended = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["pk"]
+
+    def __str__(self) -> str:
+        return f"order {self.pk}"
+
+    @property
+    def is_open(self) -> bool:
+        return self.state in (self.State.QUEUED, self.State.RUNNING)
+
+
+class Picture(models.Model):
+    """A finished final. Its files are named by its primary key in the renders folder."""
+
+    order = models.OneToOneField(Order, models.CASCADE, related_name="picture")
+    width = models.PositiveIntegerField()
+    height = models.PositiveIntegerField()
+    samples = models.FloatField()
+    noise = models.FloatField(null=True)
+    seconds = models.FloatField()
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-pk"]
+
+    def __str__(self) -> str:
+        return f"picture {self.pk}"

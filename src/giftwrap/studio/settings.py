@@ -1,0 +1,108 @@
+"""Django settings. What differs between installations comes from the environment:
+
+GIFTWRAP_HOME       where the database, files and logs live (default: var/ beside the code)
+GIFTWRAP_SCHEDULER  address of the scheduler that spreads rendering work
+GIFTWRAP_DEMO       "1" signs visitors from this machine in as the demo designer
+GIFTWRAP_HOSTS      further host names to answer to, separated by commas
+"""
+
+import os
+import secrets
+from pathlib import Path
+
+BASE_DIR = Path(__file__).resolve().parents[3]
+HOME = Path(os.environ.get("GIFTWRAP_HOME") or BASE_DIR / "var").resolve()
+HOME.mkdir(parents=True, exist_ok=True)
+FILES_DIR = HOME / "files"
+RENDERS_DIR = HOME / "renders"
+WEB_DIST = BASE_DIR / "web" / "dist"
+
+DEMO = os.environ.get("GIFTWRAP_DEMO") == "1"
+SCHEDULER_ADDRESS = os.environ.get("GIFTWRAP_SCHEDULER", "tcp://127.0.0.1:8786")
+
+
+def _secret_key() -> str:
+    path = HOME / "secret-key"
+    if not path.exists():
+        path.touch(mode=0o600)
+        path.write_text(secrets.token_urlsafe(48))
+    return path.read_text()
+
+
+SECRET_KEY = _secret_key()
+DEBUG = False
+ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]"]
+ALLOWED_HOSTS += filter(None, os.environ.get("GIFTWRAP_HOSTS", "").split(","))
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "channels",
+    "giftwrap.studio.jobs",
+    "giftwrap.studio.library",
+    "giftwrap.studio.rendering",
+    "giftwrap.studio.review",
+]
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "giftwrap.studio.signin.DemoSignIn",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+]
+ROOT_URLCONF = "giftwrap.studio.urls"
+ASGI_APPLICATION = "giftwrap.studio.asgi.application"
+TEMPLATES = [
+    {
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "DIRS": [BASE_DIR / "src" / "giftwrap" / "studio" / "templates"],
+        "OPTIONS": {
+            "context_processors": [
+                "django.template.context_processors.request",
+                "django.contrib.auth.context_processors.auth",
+            ]
+        },
+    }
+]
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.sqlite3",
+        "NAME": HOME / "giftwrap.sqlite3",
+        "OPTIONS": {
+            "transaction_mode": "IMMEDIATE",
+            "timeout": 20,
+            "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL;",
+        },
+    }
+}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+CHANNEL_LAYERS = {"default": {"BACKEND": "channels.layers.InMemoryChannelLayer"}}
+
+LANGUAGE_CODE = "en-gb"
+TIME_ZONE = "UTC"
+USE_TZ = True
+STATIC_URL = "/static/"
+WHITENOISE_ROOT = WEB_DIST if WEB_DIST.is_dir() else None
+WHITENOISE_INDEX_FILE = False
+
+LOGIN_URL = "/sign-in/"
+LOGIN_REDIRECT_URL = "/"
+LOGOUT_REDIRECT_URL = "/sign-in/"
+SESSION_COOKIE_SAMESITE = "Lax"
+SESSION_COOKIE_HTTPONLY = True
+DATA_UPLOAD_MAX_MEMORY_SIZE = 80 * 1024 * 1024
+SECURE_CONTENT_TYPE_NOSNIFF = True
+X_FRAME_OPTIONS = "DENY"
+
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "formatters": {"plain": {"format": "%(asctime)s %(levelname)s %(name)s: %(message)s"}},
+    "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "plain"}},
+    "root": {"handlers": ["console"], "level": "WARNING"},
+    "loggers": {"giftwrap": {"level": "INFO"}},
+}

@@ -1,0 +1,89 @@
+import createClient from 'openapi-fetch'
+
+import type { components, paths } from './schema'
+
+type Schemas = components['schemas']
+export type Pack = Schemas['Pack']
+export type Panel = Schemas['Panel']
+export type Corner = Schemas['Corner']
+export type PhotoSet = Schemas['PhotoSet']
+export type Softbox = Schemas['Softbox']
+export type Shot = Schemas['Shot']
+export type Camera = Schemas['Camera']
+export type Shape = Schemas['ShapeOut']
+export type Sheet = Schemas['SheetOut']
+export type View = Schemas['ViewOut']
+export type Job = Schemas['JobOut']
+export type JobDetail = Schemas['JobDetailOut']
+export type Artwork = Schemas['ArtworkOut']
+export type Order = Schemas['OrderOut']
+export type Picture = Schemas['PictureOut']
+export type ClientPage = Schemas['ClientPageOut']
+
+/** What the server says when something cannot be done. */
+export interface Refusal {
+  message: string
+  place: string
+  current?: number | null
+  kept?: number | null
+}
+
+/** An answer that is not what was asked for. */
+export class Refused extends Error {
+  constructor(
+    readonly status: number,
+    readonly refusal: Refusal,
+  ) {
+    super(refusal.message)
+  }
+}
+
+export const NO_ANSWER = 'The studio does not answer. Your work stays on this page and is saved when it is back.'
+
+function cookie(name: string): string {
+  return document.cookie.match(new RegExp(`(?:^|; )${name}=([^;]*)`))?.[1] ?? ''
+}
+
+const withToken: typeof fetch = (input, init) => {
+  const request = new Request(input, init)
+  if (request.method !== 'GET') request.headers.set('X-CSRFToken', cookie('csrftoken'))
+  return fetch(request)
+}
+
+export const api = createClient<paths>({ baseUrl: '', fetch: withToken })
+
+/** The data of an answer; throws `Refused` with the server's words otherwise. */
+export async function answer<T>(call: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
+  let result
+  try {
+    result = await call
+  } catch {
+    throw new Refused(0, { message: NO_ANSWER, place: '' })
+  }
+  if (result.response.ok && result.data !== undefined) return result.data
+  if (result.response.status === 401) location.assign(`/sign-in/?next=${encodeURIComponent(location.pathname)}`)
+  throw new Refused(result.response.status, asRefusal(result.error, result.response.status))
+}
+
+/** Send something the typed client does not cover (files, pictures). */
+export async function send(address: string, init: RequestInit): Promise<Response> {
+  let response
+  try {
+    response = await withToken(new URL(address, location.origin), init)
+  } catch {
+    throw new Refused(0, { message: NO_ANSWER, place: '' })
+  }
+  if (response.ok) return response
+  const body: unknown = await response.json().catch(() => null)
+  throw new Refused(response.status, asRefusal(body, response.status))
+}
+
+function asRefusal(body: unknown, status: number): Refusal {
+  if (body && typeof body === 'object' && 'message' in body) return body as Refusal
+  return { message: `The studio could not do that (answer ${status}). Try again.`, place: '' }
+}
+
+/** A person's words for whatever went wrong. */
+export function wordsFor(error: unknown): string {
+  return error instanceof Error ? error.message : String(error)
+}

@@ -1,0 +1,44 @@
+import { describe, expect, it } from 'vitest'
+
+import { latest } from './latest'
+
+describe('latest', () => {
+  it('skips what was overtaken and shows only the newest', async () => {
+    const worked: number[] = []
+    const shown: number[] = []
+    const go = latest(
+      async (n: number) => {
+        worked.push(n)
+        await new Promise((resolve) => setTimeout(resolve, 5))
+        return n
+      },
+      (n) => shown.push(n),
+      () => undefined,
+    )
+    go(1)
+    go(2)
+    go(3)
+    await new Promise((resolve) => setTimeout(resolve, 40))
+    expect(worked).toEqual([1, 3])
+    expect(shown).toEqual([3])
+  })
+
+  it('goes on after an error', async () => {
+    const errors: unknown[] = []
+    const shown: number[] = []
+    const go = latest(
+      async (n: number) => {
+        if (n === 1) throw new Error('no')
+        return n
+      },
+      (n) => shown.push(n),
+      (e) => errors.push(e),
+    )
+    go(1)
+    await new Promise((resolve) => setTimeout(resolve, 5))
+    go(2)
+    await new Promise((resolve) => setTimeout(resolve, 5))
+    expect(errors).toHaveLength(1)
+    expect(shown).toEqual([2])
+  })
+})

@@ -1,0 +1,96 @@
+import { onBeforeUnmount, ref } from 'vue'
+
+import type { Pack, PhotoSet, Shot } from '@/api/client'
+import type { LiveEvent } from '@/stores/job'
+
+const RECONNECT_MS = 1000
+
+/** What is said about a proof picture. */
+export interface ProofNews {
+  number: number
+  samples: number
+  noise: number | null
+  seconds: number
+  last: boolean
+}
+
+export interface ProofWish {
+  shot_id: number
+  width: number
+  height: number
+  pack: Pack
+  photo_set: PhotoSet
+  shot: Shot
+}
+
+/** The live channel of a job: events come out, proof wishes go in. It connects again by itself. */
+export function useLive(slug: string, onEvent: (event: LiveEvent) => void) {
+  const connected = ref(false)
+  const proof = ref<(ProofNews & { address: string }) | null>(null)
+  const proofProblem = ref('')
+  let socket: WebSocket | null = null
+  let wanted: string | null = null
+  let number = 0
+  let closed = false
+
+  function connect(): void {
+    const scheme = location.protocol === 'https:' ? 'wss' : 'ws'
+    socket = new WebSocket(`${scheme}://${location.host}/live/jobs/${slug}`)
+    socket.binaryType = 'arraybuffer'
+    socket.onopen = () => {
+      connected.value = true
+      if (wanted) socket?.send(wanted)
+    }
+    socket.onmessage = (message: MessageEvent<string | ArrayBuffer>) => {
+      if (typeof message.data === 'string') hear(JSON.parse(message.data) as LiveEvent)
+      else show(message.data)
+    }
+    socket.onclose = () => {
+      connected.value = false
+      if (!closed) setTimeout(connect, RECONNECT_MS)
+    }
+  }
+
+  function hear(event: LiveEvent): void {
+    if (event.type === 'proof-failed') proofProblem.value = event.message
+    else onEvent(event)
+  }
+
+  function show(data: ArrayBuffer): void {
+    const length = new DataView(data).getUint32(0)
+    const news = JSON.parse(new TextDecoder().decode(new Uint8Array(data, 4, length))) as ProofNews
+    if (news.number !== number || !wanted) return
+    forget()
+    const address = URL.createObjectURL(new Blob([new Uint8Array(data, 4 + length)], { type: 'image/jpeg' }))
+    proof.value = { ...news, address }
+    proofProblem.value = ''
+  }
+
+  function forget(): void {
+    if (proof.value) URL.revokeObjectURL(proof.value.address)
+    proof.value = null
+  }
+
+  /** Ask for a proof of documents as they are now; it refines until something else is asked. */
+  function ask(wish: ProofWish): void {
+    number += 1
+    wanted = JSON.stringify({ type: 'proof', proof: { ...wish, number } })
+    if (socket?.readyState === WebSocket.OPEN) socket.send(wanted)
+  }
+
+  /** Stop refining. */
+  function hold(): void {
+    wanted = null
+    if (socket?.readyState === WebSocket.OPEN) socket.send(JSON.stringify({ type: 'hold' }))
+  }
+
+  onBeforeUnmount(() => {
+    closed = true
+    forget()
+    socket?.close()
+  })
+  connect()
+  return { connected, proof, proofProblem, ask, hold }
+}
+
+export type Live = ReturnType<typeof useLive>

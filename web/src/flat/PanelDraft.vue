@@ -1,0 +1,126 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+
+import type { Artwork, Panel } from '@/api/client'
+import { snap, useBoard } from '@/composables/board'
+import { showNumber } from '@/composables/quantity'
+import Mat from './Mat.vue'
+
+const props = defineProps<{ panel: Panel; artwork: Artwork[]; picture: string | null; selected: number }>()
+const emit = defineEmits<{
+  select: [index: number]
+  move: [index: number, x: number, y: number]
+  size: [index: number, width: number]
+  dropFiles: [files: FileList, at: { x: number; y: number }]
+}>()
+
+const holder = ref<HTMLElement>()
+const over = ref(false)
+const grip = ref<{ index: number; dx: number; dy: number; sizing: boolean } | null>(null)
+const frozen = ref<{ left: number; right: number; bottom: number; top: number } | null>(null)
+const extent = computed(() => ({ left: -14, right: props.panel.width + 6, bottom: -12, top: props.panel.height + 6 }))
+const board = useBoard(holder, () => frozen.value ?? extent.value, 34)
+
+const placed = computed(() =>
+  props.panel.placements.map((placement) => {
+    const file = props.artwork.find((a) => a.sha256 === placement.artwork)
+    return { ...placement, file, height: placement.width / (file?.aspect ?? 1) }
+  }),
+)
+
+function grab(index: number, event: PointerEvent, sizing = false): void {
+  const at = board.toMm(event)
+  const item = placed.value[index]!
+  ;(event.target as Element).setPointerCapture(event.pointerId)
+  grip.value = { index, dx: at.x - item.x, dy: at.y - item.y, sizing }
+  frozen.value = extent.value
+  emit('select', index)
+}
+function drag(event: PointerEvent): void {
+  if (!grip.value) return
+  const at = board.toMm(event)
+  const { index, dx, dy, sizing } = grip.value
+  const step = event.shiftKey ? 0.1 : 0.5
+  if (sizing) emit('size', index, Math.max(snap(at.x - placed.value[index]!.x, step), 1))
+  else emit('move', index, snap(at.x - dx, step), snap(at.y - dy, step))
+}
+function release(): void {
+  grip.value = null
+  frozen.value = null
+}
+function nudge(index: number, dx: number, dy: number, event: KeyboardEvent): void {
+  const by = event.shiftKey ? 5 : 0.5
+  const item = placed.value[index]!
+  emit('move', index, item.x + dx * by, item.y + dy * by)
+}
+function dropped(event: DragEvent): void {
+  over.value = false
+  if (event.dataTransfer?.files.length) emit('dropFiles', event.dataTransfer.files, board.toMm(event))
+}
+</script>
+
+<template>
+  <div
+    ref="holder" class="draft" :class="{ over }" data-test="panel-draft"
+    @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="dropped"
+  >
+    <svg width="100%" height="100%" role="group" aria-label="Panel laid flat, in millimetres" @pointermove="drag" @pointerup="release" @pointercancel="release">
+      <Mat :step="board.gridStep.value" :scale="board.scale.value" :origin="board.origin.value" />
+      <image
+        v-if="picture" :href="picture" :x="board.x(0)" :y="board.y(panel.height)" :width="panel.width * board.scale.value"
+        :height="panel.height * board.scale.value" preserveAspectRatio="none"
+      />
+      <rect class="cut" :x="board.x(0)" :y="board.y(panel.height)" :width="panel.width * board.scale.value" :height="panel.height * board.scale.value" />
+      <line class="centre" :x1="board.x(panel.width / 2)" :x2="board.x(panel.width / 2)" :y1="board.y(0)" :y2="board.y(panel.height)" />
+      <text class="word" :x="board.x(panel.width)" :y="board.y(panel.height) - 6" text-anchor="end">cut</text>
+      <text class="word" :x="board.x(panel.width / 2) + 4" :y="board.y(panel.height) - 6">front</text>
+      <g class="ruler" aria-hidden="true">
+        <template v-for="t in board.ticks(0, panel.width)" :key="`x${t}`">
+          <line :x1="board.x(t)" :x2="board.x(t)" :y1="board.y(0) + 4" :y2="board.y(0) + 11" />
+          <text :x="board.x(t)" :y="board.y(0) + 23" text-anchor="middle">{{ t }}</text>
+        </template>
+        <template v-for="t in board.ticks(0, panel.height)" :key="`y${t}`">
+          <line :x1="board.x(0) - 11" :x2="board.x(0) - 4" :y1="board.y(t)" :y2="board.y(t)" />
+          <text :x="board.x(0) - 14" :y="board.y(t) + 4" text-anchor="end">{{ t }}</text>
+        </template>
+      </g>
+      <g
+        v-for="(item, index) in placed" :key="index" class="placed" :class="{ chosen: index === selected }" tabindex="0" role="button"
+        :aria-label="`${item.file?.filename ?? 'Artwork'} at ${showNumber(item.x)}, ${showNumber(item.y)} mm, ${showNumber(item.width)} mm wide`"
+        :data-test="`placed-${index}`"
+        @focus="emit('select', index)"
+        @keydown.left.prevent="nudge(index, -1, 0, $event)"
+        @keydown.right.prevent="nudge(index, 1, 0, $event)"
+        @keydown.up.prevent="nudge(index, 0, 1, $event)"
+        @keydown.down.prevent="nudge(index, 0, -1, $event)"
+      >
+        <rect
+          class="frame" :x="board.x(item.x)" :y="board.y(item.y + item.height)" :width="item.width * board.scale.value"
+          :height="item.height * board.scale.value" @pointerdown="grab(index, $event)"
+        />
+        <rect
+          v-if="index === selected" class="grip" :x="board.x(item.x + item.width) - 5" :y="board.y(item.y) - 5" width="10" height="10"
+          @pointerdown.stop="grab(index, $event, true)"
+        />
+      </g>
+      <text v-if="!placed.length" class="empty" :x="board.x(panel.width / 2)" :y="board.y(panel.height / 2)" text-anchor="middle">Drop a label here: PNG, JPEG or SVG</text>
+    </svg>
+  </div>
+</template>
+
+<style scoped>
+.draft { position: absolute; inset: 0; }
+.draft.over { box-shadow: inset 0 0 0 4px var(--ribbon); }
+svg { display: block; touch-action: none; }
+.cut { fill: none; stroke: var(--ink); stroke-width: 1.4; }
+.centre { stroke: var(--ink); stroke-dasharray: 2 5; opacity: 0.35; }
+.word { font: 11px var(--sans); fill: #4a4f52; }
+.ruler text { font: 11px var(--mono); fill: var(--ink); }
+.ruler line { stroke: var(--ink); }
+.placed { outline: none; }
+.frame { fill: transparent; stroke: transparent; cursor: move; }
+.placed:hover .frame, .placed:focus-visible .frame { stroke: var(--ribbon); stroke-dasharray: 4 3; }
+.chosen .frame { stroke: var(--ribbon); stroke-width: 1.6; }
+.grip { fill: var(--card); stroke: var(--ribbon); stroke-width: 2; cursor: nesw-resize; cursor: nwse-resize; }
+.empty { font: 15px var(--sans); fill: #4a4f52; }
+</style>

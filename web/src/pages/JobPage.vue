@@ -1,0 +1,102 @@
+<script setup lang="ts">
+import { Button } from 'ant-design-vue'
+import { computed, defineAsyncComponent, onBeforeUnmount, onMounted, provide, ref } from 'vue'
+import { RouterLink } from 'vue-router'
+
+import { answer, api, wordsFor } from '@/api/client'
+import Rail from '@/components/Rail.vue'
+import TopLine from '@/components/TopLine.vue'
+import { useLive } from '@/composables/live'
+import type { Station } from '@/router'
+import { type Draft, type Steps, Together } from '@/stores/documents'
+import { useJob } from '@/stores/job'
+
+const props = defineProps<{ slug: string; station: Station }>()
+
+const pages = {
+  form: defineAsyncComponent(() => import('@/stations/FormStation.vue')),
+  wrap: defineAsyncComponent(() => import('@/stations/WrapStation.vue')),
+  set: defineAsyncComponent(() => import('@/stations/SetStation.vue')),
+  shoot: defineAsyncComponent(() => import('@/stations/ShootStation.vue')),
+  show: defineAsyncComponent(() => import('@/stations/ShowStation.vue')),
+}
+
+const job = useJob()
+const user = ref('')
+const problem = ref('')
+const live = useLive(props.slug, (event) => void job.hear(event))
+provide('live', live)
+
+/** What undo and redo step at this station. */
+const shown = computed<Steps | null>(() => {
+  const [pack, photoSet, shot] = [job.pack, job.photoSet, job.shot] as (Draft<object> | null)[]
+  if (props.station === 'form' || props.station === 'wrap') return pack ?? null
+  if (props.station === 'set' && photoSet && shot) return new Together([photoSet, shot])
+  return props.station === 'shoot' ? (shot ?? null) : null
+})
+const stale = computed(() => job.drafts.find((d) => d.state === 'stale') ?? null)
+const subject = computed(() =>
+  props.station === 'form' || props.station === 'wrap' ? (job.pack?.saved.name ?? '') : (job.shot?.saved.name ?? ''),
+)
+
+onMounted(async () => {
+  try {
+    user.value = (await answer(api.GET('/api/session'))).user
+    await job.open(props.slug)
+  } catch (error) {
+    problem.value = wordsFor(error)
+  }
+  addEventListener('keydown', shortcuts)
+  addEventListener('beforeunload', warn)
+})
+onBeforeUnmount(() => {
+  removeEventListener('keydown', shortcuts)
+  removeEventListener('beforeunload', warn)
+  void job.close()
+})
+
+function shortcuts(event: KeyboardEvent): void {
+  const typing = event.target instanceof HTMLInputElement && event.target.type !== 'color'
+  if (typing || !(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 'z') return
+  event.preventDefault()
+  void (event.shiftKey ? shown.value?.redo() : shown.value?.undo())
+}
+
+function warn(event: BeforeUnloadEvent): void {
+  if (job.drafts.some((d) => d.state !== 'saved' && d.state !== 'refused')) {
+    void job.close()
+    event.preventDefault()
+  }
+}
+</script>
+
+<template>
+  <div v-if="problem" class="problem">
+    <h1>This job cannot be opened</h1>
+    <p role="alert">{{ problem }}</p>
+    <RouterLink to="/">Go to the jobs</RouterLink>
+  </div>
+  <div v-else class="bench">
+    <Rail :slug="slug" :open="station" />
+    <div class="work">
+      <TopLine :job="job.detail?.name ?? ''" :subject="subject" :draft="shown" :user="user" :connected="live.connected.value" />
+      <div v-if="stale" class="stale" role="alert">
+        <span>{{ stale.message }}</span>
+        <Button size="small" @click="stale.settle(true)">Go on with mine</Button>
+        <Button size="small" @click="stale.settle(false)">Take theirs</Button>
+      </div>
+      <div class="station">
+        <component :is="pages[station]" v-if="job.detail" />
+        <p v-else class="hint waiting">Opening the job …</p>
+      </div>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.bench { display: grid; grid-template-columns: 84px minmax(0, 1fr); height: 100%; }
+.work { display: flex; flex-direction: column; min-width: 0; min-height: 0; }
+.station { flex: 1; min-height: 0; }
+.stale { display: flex; gap: 10px; align-items: center; padding: 7px 14px; background: #f6e7c8; }
+.waiting, .problem { padding: 60px; }
+</style>

@@ -1,0 +1,110 @@
+<script setup lang="ts">
+import { useElementSize } from '@vueuse/core'
+import * as THREE from 'three'
+import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+
+import type { Pack, PhotoSet, Shape, View } from '@/api/client'
+import { dispose, packMesh } from './packMesh'
+import { Stage } from './stage'
+
+const props = defineProps<{
+  pack: Pack
+  shape: Shape
+  pictures: (THREE.Texture | null)[]
+  set: PhotoSet
+  view: View | null
+  aspect: number
+  proof: string | null
+}>()
+const emit = defineEmits<{ orbit: [turn: number, rise: number]; nearer: [factor: number] }>()
+
+const holder = ref<HTMLElement>()
+const canvas = ref<HTMLCanvasElement>()
+const { width, height } = useElementSize(holder)
+const MARGIN = 24
+const frame = computed(() => {
+  const [w, h] = [Math.max(width.value - MARGIN, 50), Math.max(height.value - MARGIN, 50)]
+  return w / h > props.aspect ? { width: h * props.aspect, height: h } : { width: w, height: w / props.aspect }
+})
+const ready = ref(false)
+let stage: Stage | null = null
+let group: THREE.Group | null = null
+let last: { x: number; y: number } | null = null
+
+function rebuild(): void {
+  if (!stage) return
+  if (group) {
+    stage.scene.remove(group)
+    dispose(group)
+  }
+  group = packMesh(props.pack, props.shape, props.pictures)
+  stage.scene.add(group)
+  stage.redraw()
+}
+function stand(): void {
+  if (props.view) stage?.standAt(props.view)
+}
+function fit(): void {
+  stage?.resize(frame.value.width, frame.value.height)
+}
+
+onMounted(() => {
+  try {
+    stage = new Stage(canvas.value!)
+  } catch {
+    return // without 3D in the browser the rendered proof alone is shown
+  }
+  ready.value = true
+  stage.layOut(props.set)
+  rebuild()
+  fit()
+  stand()
+})
+onBeforeUnmount(() => {
+  if (group) dispose(group)
+  stage?.dispose()
+})
+watch(() => [props.shape, props.pictures, props.pack], rebuild)
+watch(() => props.view, stand)
+watch(frame, fit)
+watch(() => props.set, (set) => stage?.layOut(set))
+
+function down(event: PointerEvent): void {
+  ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
+  last = { x: event.clientX, y: event.clientY }
+}
+function drag(event: PointerEvent): void {
+  if (!last) return
+  emit('orbit', -(event.clientX - last.x) * 0.35, (event.clientY - last.y) * 1.2)
+  last = { x: event.clientX, y: event.clientY }
+}
+function wheel(event: WheelEvent): void {
+  emit('nearer', Math.exp(Math.sign(event.deltaY) * 0.04))
+}
+</script>
+
+<template>
+  <div ref="holder" class="camera-view">
+    <div
+      class="frame" :style="{ width: `${frame.width}px`, height: `${frame.height}px` }" tabindex="0" role="img" aria-label="What the camera sees; arrow keys move it"
+      @pointerdown="down" @pointermove="drag" @pointerup="last = null" @pointercancel="last = null" @wheel.prevent="wheel"
+      @keydown.left.prevent="emit('orbit', -2, 0)" @keydown.right.prevent="emit('orbit', 2, 0)"
+      @keydown.up.prevent="emit('orbit', 0, 10)" @keydown.down.prevent="emit('orbit', 0, -10)"
+    >
+      <canvas ref="canvas" />
+      <Transition name="fade">
+        <img v-if="proof" :src="proof" alt="Rendered proof" draggable="false" data-test="proof" />
+      </Transition>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.camera-view { position: absolute; inset: 0; display: grid; place-items: center; }
+.frame { position: relative; cursor: grab; touch-action: none; overflow: hidden; }
+.frame:active { cursor: grabbing; }
+canvas { position: absolute; inset: 0; width: 100% !important; height: 100% !important; display: block; }
+img { position: absolute; inset: 0; width: 100%; height: 100%; user-select: none; }
+.fade-enter-active { transition: opacity 0.25s; }
+.fade-enter-from { opacity: 0; }
+</style>

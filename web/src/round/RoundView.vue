@@ -1,0 +1,89 @@
+<script setup lang="ts">
+import { useResizeObserver } from '@vueuse/core'
+import * as THREE from 'three'
+import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js'
+import { onBeforeUnmount, onMounted, ref, watch } from 'vue'
+
+import type { Pack, Shape } from '@/api/client'
+import { dispose, packMesh } from './packMesh'
+import { Stage } from './stage'
+
+const props = defineProps<{ pack: Pack; shape: Shape; pictures: (THREE.Texture | null)[]; turning?: boolean; label: string }>()
+const emit = defineEmits<{ held: [] }>()
+
+const holder = ref<HTMLElement>()
+const canvas = ref<HTMLCanvasElement>()
+const broken = ref('')
+let stage: Stage | null = null
+let group: THREE.Group | null = null
+let controls: OrbitControls | null = null
+let turn: number | undefined
+
+function rebuild(): void {
+  if (!stage) return
+  if (group) {
+    stage.scene.remove(group)
+    dispose(group)
+  }
+  group = packMesh(props.pack, props.shape, props.pictures)
+  stage.scene.add(group)
+  stage.redraw()
+}
+
+function frame(): void {
+  if (!stage || !controls) return
+  const height = props.shape.facts.height
+  const reach = Math.max(height, props.shape.facts.diameter * 1.4) * 3.1
+  controls.target.set(0, height / 2, 0)
+  stage.camera.position.set(0, height * 0.72, reach)
+  controls.update()
+}
+
+function spin(): void {
+  if (props.turning && group && stage) {
+    group.rotation.y += 0.012
+    stage.redraw()
+  }
+}
+
+onMounted(() => {
+  try {
+    stage = new Stage(canvas.value!)
+  } catch (error) {
+    broken.value = `This browser does not draw in 3D here (${String(error)}). Everything else works.`
+    return
+  }
+  controls = new OrbitControls(stage.camera, canvas.value!)
+  controls.enablePan = false
+  controls.addEventListener('change', () => stage?.redraw())
+  controls.addEventListener('start', () => emit('held'))
+  rebuild()
+  frame()
+  turn = window.setInterval(spin, 50)
+})
+onBeforeUnmount(() => {
+  clearInterval(turn)
+  if (group) dispose(group)
+  controls?.dispose()
+  stage?.dispose()
+})
+useResizeObserver(holder, ([entry]) => {
+  if (entry) stage?.resize(entry.contentRect.width, entry.contentRect.height)
+})
+watch(() => [props.shape, props.pack, props.pictures], rebuild)
+watch(() => Math.round(props.shape.facts.height / 40), frame)
+</script>
+
+<template>
+  <div ref="holder" class="round-view">
+    <canvas ref="canvas" :aria-label="label" role="img" />
+    <p v-if="broken" class="broken">{{ broken }}</p>
+  </div>
+</template>
+
+<style scoped>
+.round-view { position: absolute; inset: 0; }
+canvas { width: 100%; height: 100%; display: block; cursor: grab; }
+canvas:active { cursor: grabbing; }
+.broken { position: absolute; inset: auto 20px 20px; color: #fff; }
+</style>

@@ -1,0 +1,181 @@
+<script setup lang="ts">
+import { Button, Progress, RadioButton, RadioGroup } from 'ant-design-vue'
+import { computed, ref, watch } from 'vue'
+
+import { answer, api, type Shot, wordsFor } from '@/api/client'
+import QuantityInput from '@/components/QuantityInput.vue'
+import StationFrame from '@/components/StationFrame.vue'
+import { latest } from '@/composables/latest'
+import { useProof } from '@/composables/proof'
+import { showNumber } from '@/composables/quantity'
+import { showDuration } from '@/composables/time'
+import { useJob } from '@/stores/job'
+
+const QUALITIES = [
+  { name: 'Draft', samples: 32, words: 'to judge the light' },
+  { name: 'Client', samples: 128, words: 'to send' },
+  { name: 'Print', samples: 512, words: 'for the finest grain' },
+]
+const SIZES = [
+  { name: 'Quick look 640 × 800', width: 640, height: 800 },
+  { name: 'Portrait 1200 × 1500', width: 1200, height: 1500 },
+  { name: 'Square 1500 × 1500', width: 1500, height: 1500 },
+  { name: 'Wide 1920 × 1080', width: 1920, height: 1080 },
+]
+
+const job = useJob()
+const shot = computed(() => job.shot!.document)
+const { proof, problem: proofProblem } = useProof()
+const order = computed(() => job.orders.find((o) => ['queued', 'running'].includes(o.state)) ?? null)
+const ended = computed(() => [...job.orders].reverse().find((o) => !['queued', 'running'].includes(o.state)) ?? null)
+const newest = computed(() => job.pictures[0] ?? null)
+const problem = ref('')
+const busy = ref(false)
+const seconds = ref<number | null>(null)
+const preview = ref('')
+
+const edit = (change: (document: Shot) => void) => job.shot!.edit(change)
+const wish = computed(() => ({ width: shot.value.width_px, height: shot.value.height_px, samples: shot.value.samples }))
+
+const estimate = latest(
+  (body: typeof wish.value) =>
+    answer(api.POST('/api/shots/{shot_id}/estimate', { params: { path: { shot_id: job.shotId } }, body })),
+  (found) => (seconds.value = found.seconds ?? null),
+  () => (seconds.value = null),
+)
+watch([wish, () => proof.value?.samples, () => job.pictures.length], () => estimate(wish.value), { immediate: true })
+watch(
+  () => order.value && `${order.value.id}:${order.value.samples_done}`,
+  () => {
+    if (order.value?.samples_done) preview.value = `/api/orders/${order.value.id}/preview.jpg?at=${order.value.samples_done}`
+    else preview.value = ''
+  },
+  { immediate: true },
+)
+
+async function shoot(): Promise<void> {
+  busy.value = true
+  problem.value = ''
+  try {
+    await job.close()
+    const unsaved = job.drafts.find((d) => d.state !== 'saved')
+    if (unsaved) throw new Error(`“${unsaved.saved.name}” is not saved: ${unsaved.message} Put that right first.`)
+    const made = await answer(
+      api.POST('/api/shots/{shot_id}/orders', { params: { path: { shot_id: job.shotId } }, body: wish.value }),
+    )
+    if (!job.orders.some((o) => o.id === made.id)) job.orders.push(made)
+  } catch (error) {
+    problem.value = wordsFor(error)
+  }
+  busy.value = false
+}
+async function end(keep: boolean): Promise<void> {
+  if (!order.value) return
+  const where = { params: { path: { order_id: order.value.id } } }
+  try {
+    const call = keep ? api.POST('/api/orders/{order_id}/stop', where) : api.POST('/api/orders/{order_id}/cancel', where)
+    Object.assign(order.value, await answer(call))
+  } catch (error) {
+    problem.value = wordsFor(error)
+  }
+}
+</script>
+
+<template>
+  <StationFrame name="shoot">
+    <template #flat>
+      <div class="order">
+        <h2>Order a picture</h2>
+        <p class="hint">of “{{ job.shot!.saved.name }}”, as it stands at Set</p>
+        <fieldset>
+          <legend>Size</legend>
+          <RadioGroup :value="`${shot.width_px}x${shot.height_px}`" class="sizes" @change="(e) => edit((d) => { const [w, h] = String(e.target.value).split('x').map(Number); d.width_px = w!; d.height_px = h! })">
+            <RadioButton v-for="size in SIZES" :key="size.name" :value="`${size.width}x${size.height}`">{{ size.name }}</RadioButton>
+          </RadioGroup>
+          <p class="sentence">
+            <QuantityInput label="Picture width" unit="px" :value="shot.width_px" :min="64" :max="16384" :step="20" :digits="0" @change="(v) => edit((d) => (d.width_px = Math.round(v)))" />
+            wide, <QuantityInput label="Picture height" unit="px" :value="shot.height_px" :min="64" :max="16384" :step="20" :digits="0" @change="(v) => edit((d) => (d.height_px = Math.round(v)))" /> high
+          </p>
+        </fieldset>
+        <fieldset>
+          <legend>Quality</legend>
+          <RadioGroup :value="shot.samples" @change="(e) => edit((d) => (d.samples = Number(e.target.value)))">
+            <RadioButton v-for="quality in QUALITIES" :key="quality.name" :value="quality.samples">{{ quality.name }}</RadioButton>
+          </RadioGroup>
+          <p class="sentence">
+            <QuantityInput label="Samples" unit="samples" :value="shot.samples" :min="2" :max="65536" :step="16" :digits="0" @change="(v) => edit((d) => (d.samples = Math.round(v)))" />
+            {{ QUALITIES.find((q) => q.samples === shot.samples)?.words ?? 'for each point of the picture' }}
+          </p>
+        </fieldset>
+        <Button type="primary" size="large" :loading="busy" :disabled="Boolean(order)" data-test="shoot" @click="shoot">
+          Shoot 1 picture{{ seconds ? `, about ${showDuration(seconds)}` : '' }}
+        </Button>
+        <p v-if="seconds === null" class="hint">Measuring how fast this machine is …</p>
+        <p v-if="problem" class="refused" role="alert">{{ problem }}</p>
+        <p v-if="ended?.state === 'failed'" class="refused" role="alert">The last picture failed: {{ ended.message }}</p>
+      </div>
+    </template>
+    <template #round>
+      <div class="developing">
+        <template v-if="order">
+          <img v-if="preview" :src="preview" alt="The picture so far" data-test="growing" />
+          <img v-else-if="proof" :src="proof.address" alt="Proof" />
+          <p v-else>The first light is on its way …</p>
+        </template>
+        <img v-else-if="newest && ended?.state === 'done'" :src="`/api/pictures/${newest.id}.jpg`" alt="The finished picture" data-test="finished" />
+        <img v-else-if="proof" :src="proof.address" alt="Proof" />
+        <p v-else>{{ proofProblem || 'Proof coming …' }}</p>
+      </div>
+    </template>
+    <template #slip>
+      <template v-if="order">
+        <h2>{{ order.state === 'queued' ? 'Waiting its turn' : 'Developing' }}</h2>
+        <Progress :percent="Math.min(Math.round((100 * order.samples_done) / order.samples), 100)" stroke-color="#B3324C" data-test="progress" />
+        <p class="sentence">
+          <b class="figures" data-test="samples-done">{{ showNumber(order.samples_done) }}</b> of <b class="figures">{{ order.samples }}</b> samples at
+          <b class="figures">{{ order.width }} × {{ order.height }} px</b>.
+          <template v-if="order.remaining_seconds">About <b>{{ showDuration(order.remaining_seconds) }}</b> left.</template>
+        </p>
+        <div class="buttons">
+          <Button :disabled="order.wish !== 'go_on' || !order.samples_done" @click="end(true)">Stop now and keep it</Button>
+          <Button :disabled="order.wish !== 'go_on'" @click="end(false)">Cancel it</Button>
+        </div>
+        <p v-if="order.wish !== 'go_on'" class="hint">Ending …</p>
+      </template>
+      <template v-else-if="newest">
+        <h2>Newest picture</h2>
+        <p class="sentence">
+          <b class="figures">{{ newest.width }} × {{ newest.height }} px</b>, <b class="figures">{{ showNumber(newest.samples) }}</b> samples<template v-if="newest.seconds">, taken in <b>{{ showDuration(newest.seconds) }}</b></template>.
+        </p>
+        <p><a class="download" :href="`/api/pictures/${newest.id}.png`" download data-test="download">Download PNG</a></p>
+        <p class="hint">16 bits a channel, sRGB. It is also at Show, ready for the client.</p>
+      </template>
+      <p v-else class="hint">No picture has been taken yet. Choose a size and a quality and shoot.</p>
+    </template>
+    <template #rule>
+      <template v-if="order">
+        <span>Samples <b>{{ showNumber(order.samples_done) }} / {{ order.samples }}</b></span>
+        <span v-if="order.noise !== null && order.noise !== undefined">Noise <b data-test="order-noise">{{ showNumber(order.noise, 2) }} %</b></span>
+        <span>Elapsed <b>{{ showDuration(order.seconds) }}</b></span>
+        <span v-if="order.remaining_seconds">Left <b>{{ showDuration(order.remaining_seconds) }}</b></span>
+      </template>
+      <template v-else>
+        <span>Picture <b>{{ ((shot.width_px * shot.height_px) / 1e6).toFixed(2) }} MP</b></span>
+        <span v-if="seconds">Estimate <b>{{ showDuration(seconds) }}</b></span>
+      </template>
+    </template>
+  </StationFrame>
+</template>
+
+<style scoped>
+.order { position: absolute; inset: 0; overflow-y: auto; padding: 22px 26px; }
+.order > * { max-width: 460px; }
+fieldset { border: 0; padding: 0; margin: 14px 0 4px; }
+legend { font: 600 15px var(--title); margin-bottom: 6px; }
+.sizes { display: grid; grid-template-columns: 1fr 1fr; }
+.sizes :deep(.ant-radio-button-wrapper) { border-radius: 0; }
+.developing { position: absolute; inset: 12px; display: grid; place-items: center; color: #fff; }
+.developing img { max-width: 100%; max-height: 100%; object-fit: contain; grid-area: 1 / 1; min-width: min(100%, 420px); }
+.buttons { display: grid; gap: 8px; }
+.download { display: inline-block; padding: 6px 14px; background: var(--ribbon); color: #fff; text-decoration: none; }
+</style>

@@ -1,0 +1,203 @@
+<script setup lang="ts">
+import { Button, Spin } from 'ant-design-vue'
+import { computed, ref } from 'vue'
+
+import { type Artwork, send, type Pack, type Panel, wordsFor } from '@/api/client'
+import ColourInput from '@/components/ColourInput.vue'
+import QuantityInput from '@/components/QuantityInput.vue'
+import StationFrame from '@/components/StationFrame.vue'
+import { usePrints } from '@/composables/prints'
+import { showNumber } from '@/composables/quantity'
+import PanelDraft from '@/flat/PanelDraft.vue'
+import RoundView from '@/round/RoundView.vue'
+import { useJob } from '@/stores/job'
+
+const MM_PER_INCH = 25.4
+
+const job = useJob()
+const draft = computed(() => job.pack!)
+const pack = computed(() => draft.value.document)
+const panel = computed(() => pack.value.panels[0])
+const sheet = computed(() => job.shape?.sheets[0])
+const selected = ref(0)
+const placement = computed(() => panel.value?.placements[selected.value])
+const file = computed(() => job.artwork.find((a) => a.sha256 === placement.value?.artwork))
+const ppi = computed(() =>
+  file.value?.width_px && placement.value ? (file.value.width_px / placement.value.width) * MM_PER_INCH : null,
+)
+const { prints, problem: printProblem } = usePrints(() => pack.value)
+const textures = computed(() => prints.value.map((p) => p?.texture ?? null))
+const problem = computed(() => job.shapeProblem ?? (draft.value.state === 'refused' ? draft.value : null))
+const uploading = ref('')
+const uploadProblem = ref('')
+const notes = ref<string[]>([])
+const chooser = ref<HTMLInputElement>()
+
+const edit = (change: (document: Pack) => void) => draft.value.edit(change)
+const editPanel = (change: (panel: Panel) => void) => edit((d) => change(d.panels[0]!))
+
+function move(index: number, x: number, y: number): void {
+  editPanel((p) => Object.assign(p.placements[index]!, { x: Number(x.toFixed(2)), y: Number(y.toFixed(2)) }))
+}
+function resize(index: number, width: number): void {
+  const aspect = job.artwork.find((a) => a.sha256 === panel.value?.placements[index]?.artwork)?.aspect ?? 1
+  editPanel((p) => {
+    const item = p.placements[index]!
+    item.y = Number((item.y + item.width / aspect - width / aspect).toFixed(2))
+    item.width = Number(width.toFixed(2))
+  })
+}
+async function addFiles(files: FileList | null, at?: { x: number; y: number }): Promise<void> {
+  uploadProblem.value = ''
+  notes.value = []
+  for (const chosen of files ?? []) await addFile(chosen, at)
+  if (chooser.value) chooser.value.value = ''
+}
+async function addFile(chosen: File, at?: { x: number; y: number }): Promise<void> {
+  uploading.value = chosen.name
+  try {
+    const body = new FormData()
+    body.append('file', chosen)
+    const response = await send(`/api/jobs/${job.slug}/artwork`, { method: 'POST', body })
+    const artwork = (await response.json()) as Artwork
+    await job.loadArtwork()
+    notes.value.push(...artwork.notes)
+    place(artwork, at)
+  } catch (error) {
+    uploadProblem.value = wordsFor(error)
+  }
+  uploading.value = ''
+}
+/** Its own size in mm when the file states one that fits; otherwise as large as the panel takes. */
+function place(artwork: Artwork, at?: { x: number; y: number }): void {
+  if (!panel.value) return
+  const { width, height } = panel.value
+  const whole = Math.min(width, height * artwork.aspect)
+  const own = artwork.width ?? whole
+  const size = own <= width * 1.02 && own / artwork.aspect <= height * 1.02 ? own : whole
+  const centre = at && own < whole * 0.8 ? at : { x: width / 2, y: height / 2 }
+  editPanel((p) =>
+    p.placements.push({
+      artwork: artwork.sha256,
+      x: Number((centre.x - size / 2).toFixed(2)),
+      y: Number((centre.y - size / artwork.aspect / 2).toFixed(2)),
+      width: Number(size.toFixed(2)),
+    }),
+  )
+  selected.value = panel.value.placements.length - 1
+}
+function fillPanel(): void {
+  const aspect = file.value?.aspect
+  if (!aspect) return
+  editPanel((p) => {
+    const width = Math.max(p.width, p.height * aspect)
+    Object.assign(p.placements[selected.value]!, { width, x: (p.width - width) / 2, y: (p.height - width / aspect) / 2 })
+  })
+}
+function centre(): void {
+  editPanel((p) => {
+    const item = p.placements[selected.value]!
+    item.x = Number(((p.width - item.width) / 2).toFixed(2))
+    item.y = Number(((p.height - item.width / (file.value?.aspect ?? 1)) / 2).toFixed(2))
+  })
+}
+function remove(): void {
+  editPanel((p) => p.placements.splice(selected.value, 1))
+  selected.value = Math.max(selected.value - 1, 0)
+}
+function addPanel(): void {
+  const facts = job.shape?.facts
+  if (!facts) return
+  edit((d) =>
+    d.panels.push({
+      name: 'Label', kind: 'wrap', from_base: Math.round(facts.rim_height * 0.12), width: Math.round(facts.diameter * 1.5),
+      height: Math.round(facts.rim_height * 0.35), centre_angle: 0, stock_thickness: 0.12,
+      stock: { colour: '#fbf9f4', gloss: 0.15 }, placements: [],
+    }),
+  )
+}
+</script>
+
+<template>
+  <StationFrame name="wrap">
+    <template #flat>
+      <PanelDraft
+        v-if="panel" :panel="panel" :artwork="job.artwork" :picture="prints[0]?.address ?? null" :selected="selected"
+        @select="selected = $event" @move="move" @size="resize" @drop-files="addFiles"
+      />
+      <div v-else class="none"><p>This pack has no panel to print on yet.</p><Button type="primary" @click="addPanel">Add a label</Button></div>
+      <p v-if="uploading" class="note busy" role="status"><Spin size="small" /> Reading {{ uploading }} …</p>
+      <p v-else-if="uploadProblem || printProblem || problem" class="note" role="alert" data-test="wrap-problem">{{ uploadProblem || printProblem || problem?.message }}</p>
+    </template>
+    <template #round>
+      <RoundView v-if="job.shape" :pack="pack" :shape="job.shape" :pictures="textures" label="The artwork on the pack" />
+    </template>
+    <template #slip>
+      <template v-if="panel">
+        <h2>{{ panel.name }}</h2>
+        <p class="sentence">
+          <QuantityInput label="Label width" unit="mm" :value="panel.width" :min="1" :max="2000" :digits="2" :refused="problem?.place === 'panels.0.width'" @change="(v) => editPanel((p) => (p.width = v))" />
+          around and
+          <QuantityInput label="Label height" unit="mm" :value="panel.height" :min="1" :max="2000" :digits="2" :refused="problem?.place === 'panels.0.height'" @change="(v) => editPanel((p) => (p.height = v))" />
+          tall, <QuantityInput label="Label from base" unit="mm" :value="panel.from_base" :min="0" :max="2000" :digits="2" :refused="problem?.place === 'panels.0.from_base'" @change="(v) => editPanel((p) => (p.from_base = v))" />
+          above the base, turned <QuantityInput label="Label turn" unit="°" :value="panel.centre_angle" :min="-360" :max="360" :step="5" @change="(v) => editPanel((p) => (p.centre_angle = v))" />
+          to the right.
+        </p>
+        <p v-if="sheet" class="hint">The pack is {{ showNumber(sheet.around) }} mm around here: {{ showNumber(sheet.around - panel.width) }} mm stay bare at the back.</p>
+
+        <h3>Artwork</h3>
+        <input ref="chooser" class="unseen" type="file" accept=".png,.jpg,.jpeg,.svg,image/png,image/jpeg,image/svg+xml" multiple aria-label="Artwork files" data-test="artwork-file" @change="addFiles(($event.target as HTMLInputElement).files)" />
+        <Button size="small" type="primary" @click="chooser?.click()">Place artwork …</Button>
+        <p class="hint">or drop a file on the panel</p>
+        <ul v-if="panel.placements.length" class="list">
+          <li v-for="(item, index) in panel.placements" :key="index">
+            <button :class="{ chosen: index === selected }" @click="selected = index">{{ job.artwork.find((a) => a.sha256 === item.artwork)?.filename ?? 'missing file' }}</button>
+          </li>
+        </ul>
+        <template v-if="placement">
+          <p class="sentence">
+            <QuantityInput label="Artwork width" unit="mm" :value="placement.width" :min="0.5" :max="2000" :digits="2" @change="(v) => editPanel((p) => (p.placements[selected]!.width = v))" />
+            wide, its lower left corner
+            <QuantityInput label="Artwork from left" unit="mm" :value="placement.x" :digits="2" :min="-2000" :max="2000" @change="(v) => move(selected, v, placement!.y)" />
+            from the left and
+            <QuantityInput label="Artwork from bottom" unit="mm" :value="placement.y" :digits="2" :min="-2000" :max="2000" @change="(v) => move(selected, placement!.x, v)" />
+            up.
+          </p>
+          <div class="buttons">
+            <Button size="small" @click="centre">Centre it</Button>
+            <Button size="small" @click="fillPanel">Fill the panel</Button>
+            <Button size="small" @click="remove">Take it off</Button>
+          </div>
+        </template>
+        <p v-for="note in notes" :key="note" class="caution">{{ note }}</p>
+        <details>
+          <summary>Stock</summary>
+          <p class="sentence">
+            Paper in <ColourInput label="Stock colour" :value="panel.stock.colour" @change="(v) => editPanel((p) => (p.stock.colour = v))" />,
+            <QuantityInput label="Stock thickness" unit="mm" :value="panel.stock_thickness" :min="0.05" :max="2" :step="0.01" :digits="2" @change="(v) => editPanel((p) => (p.stock_thickness = v))" />
+            thick, <QuantityInput label="Stock gloss" unit="%" :value="panel.stock.gloss * 100" :min="0" :max="100" :step="5" :digits="0" @change="(v) => editPanel((p) => (p.stock.gloss = v / 100))" /> gloss.
+          </p>
+        </details>
+      </template>
+    </template>
+    <template #rule>
+      <template v-if="panel">
+        <span>Panel <b>{{ showNumber(panel.width) }} × {{ showNumber(panel.height) }} mm</b></span>
+        <span v-if="placement">Artwork <b>{{ showNumber(placement.width) }} × {{ showNumber(placement.width / (file?.aspect ?? 1)) }} mm</b></span>
+        <span v-if="placement">Resolution <b>{{ ppi ? `${Math.round(ppi)} ppi` : 'outlines' }}</b></span>
+        <span v-if="ppi && ppi < 250" class="caution">below 250 ppi: it will look soft in print</span>
+      </template>
+    </template>
+  </StationFrame>
+</template>
+
+<style scoped>
+.none { position: absolute; inset: 0; display: grid; place-content: center; gap: 10px; text-align: center; }
+.note { position: absolute; left: 14px; right: 14px; bottom: 12px; margin: 0; padding: 8px 12px; background: #97213a; color: #fff; }
+.busy { background: var(--ink); }
+.list { list-style: none; margin: 8px 0; padding: 0; }
+.list button { border: 0; background: none; padding: 2px 0 2px 10px; border-left: 3px solid transparent; cursor: pointer; text-align: left; word-break: break-all; }
+.list .chosen { border-color: var(--ribbon); font-weight: 600; }
+.buttons { display: flex; gap: 6px; flex-wrap: wrap; }
+.hint { margin: 4px 0; }
+</style>

@@ -1,0 +1,110 @@
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
+
+import { Refused } from '@/api/client'
+import { type Calls, Draft, type Saved, Together } from './documents'
+
+interface Doc {
+  size: number
+}
+
+function at(revision: number, size: number): Saved<Doc> {
+  return { id: 1, name: 'Bottle', revision, can_undo: revision > 1, can_redo: false, made: `2026-01-0${revision}`, document: { size } }
+}
+
+function callsThat(changes: Partial<Calls<Doc>>): Calls<Doc> {
+  return {
+    save: vi.fn(async (_id, base: number, document: Doc) => at(base + 1, document.size)),
+    read: vi.fn(async () => at(4, 40)),
+    undo: vi.fn(async () => at(1, 10)),
+    redo: vi.fn(async () => at(2, 20)),
+    restore: vi.fn(async () => at(9, 99)),
+    ...changes,
+  }
+}
+
+beforeEach(() => vi.useFakeTimers())
+afterEach(() => vi.useRealTimers())
+
+describe('Draft', () => {
+  it('saves once the hand rests, as one revision', async () => {
+    const calls = callsThat({})
+    const draft = new Draft(at(1, 10), calls)
+    draft.edit((d) => (d.size = 11))
+    draft.edit((d) => (d.size = 12))
+    expect(draft.state).toBe('changed')
+    await vi.runAllTimersAsync()
+    expect(calls.save).toHaveBeenCalledOnce()
+    expect(calls.save).toHaveBeenCalledWith(1, 1, { size: 12 })
+    expect([draft.state, draft.saved.revision]).toEqual(['saved', 2])
+  })
+
+  it('keeps the document and says why when it is refused, and undo drops the change', async () => {
+    const calls = callsThat({
+      save: async () => {
+        throw new Refused(422, { message: 'too thick', place: 'body.wall_thickness' })
+      },
+    })
+    const draft = new Draft(at(1, 10), calls)
+    draft.edit((d) => (d.size = 500))
+    await vi.runAllTimersAsync()
+    expect([draft.state, draft.message, draft.place]).toEqual(['refused', 'too thick', 'body.wall_thickness'])
+    expect(draft.document.size).toBe(500)
+    await draft.undo()
+    expect([draft.state, draft.document.size]).toEqual(['saved', 10])
+    expect(calls.undo).not.toHaveBeenCalled()
+  })
+
+  it('offers both sides of a clash', async () => {
+    const calls = callsThat({
+      save: async () => {
+        throw new Refused(409, { message: 'changed elsewhere', place: '', current: 4, kept: 5 })
+      },
+    })
+    const draft = new Draft(at(1, 10), calls)
+    draft.edit((d) => (d.size = 11))
+    await vi.runAllTimersAsync()
+    expect([draft.state, draft.kept]).toEqual(['stale', 5])
+    await draft.settle(true)
+    expect(calls.restore).toHaveBeenCalledWith(1, 5)
+    expect([draft.state, draft.document.size]).toEqual(['saved', 99])
+    await draft.settle(false)
+    expect([draft.saved.revision, draft.document.size]).toEqual([4, 40])
+  })
+
+  it('keeps trying while the studio does not answer', async () => {
+    let tries = 0
+    const calls = callsThat({
+      save: async (_id, base, document) => {
+        if (++tries < 3) throw new Refused(0, { message: 'no answer', place: '' })
+        return at(base + 1, document.size)
+      },
+    })
+    const draft = new Draft(at(1, 10), calls)
+    draft.edit((d) => (d.size = 11))
+    await vi.runAllTimersAsync()
+    expect([tries, draft.state]).toEqual([3, 'saved'])
+  })
+
+  it('takes over what another window saved, but not over own changes', () => {
+    const draft = new Draft(at(1, 10), callsThat({}))
+    draft.hear(at(2, 20))
+    expect(draft.document.size).toBe(20)
+    draft.edit((d) => (d.size = 21))
+    draft.hear(at(3, 30))
+    expect(draft.document.size).toBe(21)
+  })
+})
+
+describe('Together', () => {
+  it('undoes the document that was changed last', async () => {
+    const early = callsThat({})
+    const late = callsThat({})
+    const both = new Together([new Draft(at(2, 20), early), new Draft(at(3, 30), late)])
+    await both.undo()
+    expect(late.undo).toHaveBeenCalledOnce()
+    expect(early.undo).not.toHaveBeenCalled()
+    await both.undo()
+    expect(early.undo).toHaveBeenCalledOnce()
+    expect(both.canUndo).toBe(false)
+  })
+})

@@ -1,0 +1,144 @@
+import { defineStore } from 'pinia'
+import { computed, ref, shallowRef, watch } from 'vue'
+
+import {
+  answer,
+  api,
+  type Artwork,
+  type JobDetail,
+  type Order,
+  type Pack,
+  type PhotoSet,
+  type Picture,
+  Refused,
+  type Shape,
+  type Shot,
+  wordsFor,
+} from '@/api/client'
+import { latest } from '@/composables/latest'
+import { type Draft, draftOf } from './documents'
+
+const at = (row_id: number) => ({ params: { path: { row_id } } })
+const ofJob = (slug: string) => ({ params: { path: { slug } } })
+
+/** Everything the five stations of one job share. */
+export const useJob = defineStore('job', () => {
+  const detail = shallowRef<JobDetail | null>(null)
+  const pack = ref<Draft<Pack> | null>(null)
+  const photoSet = ref<Draft<PhotoSet> | null>(null)
+  const shot = ref<Draft<Shot> | null>(null)
+  const shape = shallowRef<Shape | null>(null)
+  const shapeProblem = ref<{ message: string; place: string } | null>(null)
+  const artwork = ref<Artwork[]>([])
+  const orders = ref<Order[]>([])
+  const pictures = ref<Picture[]>([])
+
+  const slug = computed(() => detail.value?.slug ?? '')
+  const shotId = computed(() => shot.value?.saved.id ?? 0)
+  const drafts = computed(() => [pack.value, photoSet.value, shot.value].filter((d) => d !== null))
+
+  async function open(name: string): Promise<void> {
+    detail.value = null
+    const found = await readJob(name)
+    const [firstShot] = found.shots
+    const itsPack = found.packs.find((p) => p.id === firstShot?.pack_id)
+    const itsSet = found.sets.find((s) => s.id === firstShot?.set_id)
+    if (!firstShot || !itsPack || !itsSet) throw new Error(`The job “${found.name}” has no shot.`)
+    pack.value = draftOf<Pack>(itsPack, {
+      read: async (id) => pick((await readJob(name)).packs, id),
+      save: (id, base_revision, document) =>
+        answer(api.PUT('/api/packs/{row_id}', { ...at(id), body: { base_revision, document } })),
+      undo: (id) => answer(api.POST('/api/packs/{row_id}/undo', at(id))),
+      redo: (id) => answer(api.POST('/api/packs/{row_id}/redo', at(id))),
+      restore: (id, number) => answer(api.POST('/api/packs/{row_id}/restore', { ...at(id), body: { number } })),
+    })
+    photoSet.value = draftOf<PhotoSet>(itsSet, {
+      read: async (id) => pick((await readJob(name)).sets, id),
+      save: (id, base_revision, document) =>
+        answer(api.PUT('/api/sets/{row_id}', { ...at(id), body: { base_revision, document } })),
+      undo: (id) => answer(api.POST('/api/sets/{row_id}/undo', at(id))),
+      redo: (id) => answer(api.POST('/api/sets/{row_id}/redo', at(id))),
+      restore: (id, number) => answer(api.POST('/api/sets/{row_id}/restore', { ...at(id), body: { number } })),
+    })
+    shot.value = draftOf<Shot>(firstShot, {
+      read: async (id) => pick((await readJob(name)).shots, id),
+      save: (id, base_revision, document) =>
+        answer(api.PUT('/api/shots/{row_id}', { ...at(id), body: { base_revision, document } })),
+      undo: (id) => answer(api.POST('/api/shots/{row_id}/undo', at(id))),
+      redo: (id) => answer(api.POST('/api/shots/{row_id}/redo', at(id))),
+      restore: (id, number) => answer(api.POST('/api/shots/{row_id}/restore', { ...at(id), body: { number } })),
+    })
+    await Promise.all([loadArtwork(name), loadOrders(name), loadPictures(name)])
+    detail.value = found
+  }
+
+  const readJob = (name: string) => answer(api.GET('/api/jobs/{slug}', ofJob(name)))
+
+  async function loadArtwork(name = slug.value): Promise<void> {
+    artwork.value = await answer(api.GET('/api/jobs/{slug}/artwork', ofJob(name)))
+  }
+
+  async function loadOrders(name = slug.value): Promise<void> {
+    orders.value = await answer(api.GET('/api/jobs/{slug}/orders', ofJob(name)))
+  }
+
+  async function loadPictures(name = slug.value): Promise<void> {
+    pictures.value = await answer(api.GET('/api/jobs/{slug}/pictures', ofJob(name)))
+  }
+
+  /** News from the live channel. */
+  async function hear(event: LiveEvent): Promise<void> {
+    if (event.type === 'order') {
+      const order = orders.value.find((o) => o.id === event.order.id)
+      if (order) Object.assign(order, event.order)
+      else await loadOrders()
+      if (event.order.state === 'done') await loadPictures()
+    } else if (event.type === 'document') {
+      const newest = await readJob(slug.value)
+      for (const saved of newest.packs) if (saved.id === pack.value?.saved.id) pack.value.hear(saved)
+      for (const saved of newest.sets) if (saved.id === photoSet.value?.saved.id) photoSet.value.hear(saved)
+      for (const saved of newest.shots) if (saved.id === shot.value?.saved.id) shot.value.hear(saved)
+    }
+  }
+
+  const reshape = latest(
+    (document: Pack) => answer(api.POST('/api/shape', { body: document })).then((found) => found as Shape),
+    (result) => {
+      shape.value = result
+      shapeProblem.value = null
+    },
+    (error) => {
+      const place = error instanceof Refused ? error.refusal.place : ''
+      shapeProblem.value = { message: wordsFor(error), place }
+    },
+  )
+  watch(
+    () => pack.value?.document,
+    (document) => document && reshape(document),
+  )
+
+  async function close(): Promise<void> {
+    await Promise.all(drafts.value.map((draft) => draft.flush()))
+  }
+
+  return {
+    detail, pack, photoSet, shot, shape, shapeProblem, artwork, orders, pictures, slug, shotId, drafts,
+    open, close, hear, loadArtwork, loadOrders, loadPictures,
+  }
+})
+
+function pick<T extends { id: number }>(rows: T[], id: number): T {
+  const row = rows.find((r) => r.id === id)
+  if (!row) throw new Error('That document is no longer there.')
+  return row
+}
+
+type OrderNews = Pick<
+  Order,
+  'id' | 'state' | 'wish' | 'samples' | 'samples_done' | 'noise' | 'seconds' | 'remaining_seconds' | 'message'
+>
+
+export type LiveEvent =
+  | { type: 'order'; job: number; order: OrderNews }
+  | { type: 'document'; kind: string; id: number; revision: number }
+  | { type: 'proof-failed'; message: string; number?: number }
