@@ -18,9 +18,11 @@ MODULE = 0.33
 """Width of the narrowest bar in mm, the standard's nominal size."""
 
 
-def text(x: float, y: float, size: float, words: str, style: str = "", anchor: str = "middle") -> str:
+def text(at: tuple[float, float], size: float, words: str, style: str, anchor: str = "middle") -> str:
     """A line of text; size in mm."""
-    return f'<text x="{x}" y="{y}" font-size="{size}" text-anchor="{anchor}" {style}>{words}</text>'
+    return (
+        f'<text x="{at[0]:.2f}" y="{at[1]}" font-size="{size}" text-anchor="{anchor}" {style}>{words}</text>'
+    )
 
 
 def barcode(x: float, y: float, bar_height: float) -> str:
@@ -39,7 +41,9 @@ def barcode(x: float, y: float, bar_height: float) -> str:
     digits = code.get_fullcode()
     shown = f"{digits[0]} {digits[1:7]} {digits[7:]}"
     parts.append(
-        text(x + width / 2, y + bar_height + 3.5, 2.5, shown, f'font-family="Spline Sans Mono" fill="{INK}"')
+        text(
+            (x + width / 2, y + bar_height + 3.5), 2.5, shown, f'font-family="Spline Sans Mono" fill="{INK}"'
+        )
     )
     return "".join(parts)
 
@@ -61,12 +65,14 @@ def quince(cx: float, cy: float, r: float) -> str:
         f"M{cx} {cy - r * 1.12} C{cx + r * 0.42} {cy - r * 1.2} {cx + r * 0.62} {cy - r * 0.72} "
         f"{cx + r * 0.86} {cy - r * 0.34} C{cx + r * 1.18} {cy + r * 0.2} {cx + r * 0.9} {cy + r * 0.98} "
         f"{cx} {cy + r} C{cx - r * 0.9} {cy + r * 0.98} {cx - r * 1.18} {cy + r * 0.2} {cx - r * 0.86} "
-        f"{cy - r * 0.34} C{cx - r * 0.62} {cy - r * 0.72} {cx - r * 0.42} {cy - r * 1.2} {cx} {cy - r * 1.12}Z"
+        f"{cy - r * 0.34} C{cx - r * 0.62} {cy - r * 0.72} {cx - r * 0.42} {cy - r * 1.2} "
+        f"{cx} {cy - r * 1.12}Z"
     )
     lines = "".join(
         f'<path d="M{cx + r * (0.12 + 0.09 * i):.2f} {cy - r * (1.0 - 0.1 * i):.2f} '
-        f"C{cx + r * (0.55 + 0.1 * i):.2f} {cy - r * 0.3:.2f} {cx + r * (0.6 + 0.09 * i):.2f} {cy + r * 0.5:.2f} "
-        f'{cx + r * (0.2 + 0.05 * i):.2f} {cy + r * 0.93:.2f}" fill="none" stroke="#a3701c" stroke-width="0.22"/>'
+        f"C{cx + r * (0.55 + 0.1 * i):.2f} {cy - r * 0.3:.2f} {cx + r * (0.6 + 0.09 * i):.2f} "
+        f'{cy + r * 0.5:.2f} {cx + r * (0.2 + 0.05 * i):.2f} {cy + r * 0.93:.2f}" '
+        f'fill="none" stroke="#a3701c" stroke-width="0.22"/>'
         for i in range(6)
     )
     sepals = "".join(
@@ -95,7 +101,7 @@ def label() -> str:
         "One part cordial, five parts cold water.",
         "Shake first. Keep cool once opened.",
     ]
-    facts = ["Quince juice 46 %, cane sugar,", "water, lemon juice.", "Velloway Orchard House,", "Lower Combe"]
+    facts = ["Quince juice 46 %, cane sugar,", "water, lemon juice.", "Velloway Orchard House", "Lower Combe"]
     return "\n".join(
         [
             f'<svg xmlns="http://www.w3.org/2000/svg" width="{WIDTH}mm" height="{HEIGHT}mm" '
@@ -105,19 +111,19 @@ def label() -> str:
             f'<rect y="{HEIGHT - 3.2}" width="{WIDTH}" height="3.2" fill="{WINE}"/>',
             f'<rect y="4.1" width="{WIDTH}" height="0.35" fill="{GOLD}"/>',
             f'<rect y="{HEIGHT - 4.45}" width="{WIDTH}" height="0.35" fill="{GOLD}"/>',
-            text(m, 15.2, 9.2, "Velloway", f'{fraunces} font-weight="600"'),
-            text(m, 20.2, 2.7, "ORCHARD HOUSE", f'{sans} letter-spacing="1.1"'),
+            text((m, 15.2), 9.2, "Velloway", f'{fraunces} font-weight="600"'),
+            text((m, 20.2), 2.7, "ORCHARD HOUSE", f'{sans} letter-spacing="1.1"'),
             f'<path d="M{m - 21} 23.6 H{m + 21}" stroke="{GOLD}" stroke-width="0.35"/>',
             leaf(m + 0.2, 32.2, 11, -24),
             leaf(m - 0.6, 32.6, 9.5, 205),
             quince(m, 44.8, 11),
-            text(m, 68.4, 8.0, "Quince", f'font-family="Fraunces" font-weight="700" fill="{WINE}"'),
-            text(m, 74.4, 4.6, "Cordial", f'{fraunces} font-style="normal"'),
-            text(m, 80.2, 2.3, "PRESSED ON THE FARM · NO. 7", f'{sans} letter-spacing="0.45"'),
-            text(m, 85.2, 3.0, "500 ml", f'{sans} font-weight="600"'),
-            text(6, 20, 3.6, "From the south wall", f'{fraunces} font-weight="600"', "start"),
-            *(text(6, 26.5 + 4.0 * i, 2.05, line, sans, "start") for i, line in enumerate(story)),
-            *(text(112, 20 + 4.0 * i, 2.05, line, sans, "start") for i, line in enumerate(facts)),
+            text((m, 68.4), 8.0, "Quince", f'font-family="Fraunces" font-weight="700" fill="{WINE}"'),
+            text((m, 74.4), 4.6, "Cordial", f'{fraunces} font-style="normal"'),
+            text((m, 80.2), 2.3, "PRESSED ON THE FARM · NO. 7", f'{sans} letter-spacing="0.45"'),
+            text((m, 85.2), 3.0, "500 ml", f'{sans} font-weight="600"'),
+            text((6, 20), 3.6, "From the south wall", f'{fraunces} font-weight="600"', "start"),
+            *(text((6, 26.5 + 4.0 * i), 2.05, line, sans, "start") for i, line in enumerate(story)),
+            *(text((112, 20 + 4.0 * i), 2.05, line, sans, "start") for i, line in enumerate(facts)),
             barcode(109, 44, 22),
             "</svg>",
             "",

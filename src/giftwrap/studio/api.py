@@ -7,6 +7,7 @@ from typing import Any
 from django.http import Http404, HttpRequest, HttpResponse
 from ninja import NinjaAPI
 from ninja.errors import ValidationError as RequestInvalid
+from ninja.errors import ValidationErrorContext
 from ninja.security import django_auth
 from pydantic import ValidationError
 
@@ -19,7 +20,22 @@ from giftwrap.studio.rendering.api import router as rendering_router
 from giftwrap.studio.review.api import client_router
 from giftwrap.studio.review.api import router as review_router
 
-api = NinjaAPI(title="Giftwrap", version="1", auth=django_auth, docs_url=None)
+WRAPPERS = ("data", "document", "panel", "file")
+"""Names of request parameters, which are no part of the document they carry."""
+
+
+class StudioAPI(NinjaAPI):
+    """Tells what is wrong with a request in the words of core, with the document's own places."""
+
+    def validation_error_from_error_contexts(
+        self, error_contexts: list[ValidationErrorContext]
+    ) -> RequestInvalid:
+        invalid = error_contexts[0].pydantic_validation_error
+        message, place = describe_invalid(invalid, wrapped_in=WRAPPERS)
+        return RequestInvalid([{"message": message, "place": place}])
+
+
+api = StudioAPI(title="Giftwrap", version="1", auth=django_auth, docs_url=None)
 api.add_router("", jobs_router)
 api.add_router("", library_router)
 api.add_router("", rendering_router)
@@ -53,14 +69,7 @@ def _document_invalid(request: HttpRequest, error: ValidationError) -> HttpRespo
 
 @api.exception_handler(RequestInvalid)
 def _request_invalid(request: HttpRequest, error: RequestInvalid) -> HttpResponse:
-    first = error.errors[0]
-    parts = [str(part) for part in first["loc"] if part not in ("body", "data", "query", "path")]
-    cause = (first.get("ctx") or {}).get("error")
-    message = str(cause or first["msg"])
-    if not isinstance(cause, GiftwrapError) and parts:
-        message = f"{' → '.join(parts).replace('_', ' ')}: {message[0].lower()}{message[1:]}."
-    inner = getattr(cause, "place", "")
-    return _answer(request, 422, message, ".".join([*parts, *([inner] if inner else [])]))
+    return _answer(request, 422, **error.errors[0])
 
 
 @api.exception_handler(Http404)

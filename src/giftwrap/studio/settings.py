@@ -104,5 +104,5 @@ LOGGING = {
     "formatters": {"plain": {"format": "%(asctime)s %(levelname)s %(name)s: %(message)s"}},
     "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "plain"}},
     "root": {"handlers": ["console"], "level": "WARNING"},
-    "loggers": {"giftwrap": {"level": "INFO"}},
+    "loggers": {"giftwrap": {"level": "INFO"}, "django.request": {"level": "ERROR"}},
 }

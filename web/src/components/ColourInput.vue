@@ -32,7 +32,7 @@ function commit(): void {
 <style scoped>
 .colour { display: inline-flex; align-items: center; gap: 4px; position: relative; }
 input[type='color'] { width: 26px; height: 20px; padding: 0; border: 1px solid var(--kraft); background: none; cursor: pointer; }
-.hex { width: 8.6ch; border: 0; border-bottom: 1.5px solid var(--kraft); background: #fffdf8; font-size: 13px; }
+.hex { width: 8.6ch; border: 0; border-bottom: 1.5px solid var(--kraft); background: #fffdf8; font-size: 13px; line-height: 1.45; height: 22px; padding: 0 3px; }
 .bad .hex { border-color: #97213a; background: #f9e6e6; }
 .why { position: absolute; top: 100%; left: 0; z-index: 5; background: #97213a; color: #fff; font-size: 12px; padding: 4px 7px; white-space: nowrap; }
 </style>

@@ -72,7 +72,7 @@ function nudge(by: number): void {
 .quantity { display: inline-flex; align-items: baseline; position: relative; white-space: nowrap; }
 input {
   border: 0; border-bottom: 1.5px solid var(--kraft); background: #fffdf8; color: var(--ink);
-  padding: 1px 3px; font-size: 13.5px; text-align: right; min-width: 3.2ch;
+  padding: 0 3px; font-size: 13.5px; line-height: 1.45; height: 22px; text-align: right; min-width: 3.2ch;
 }
 input:hover { border-bottom-color: var(--ribbon); }
 .unit { margin-left: 3px; font-size: 12px; color: #5c5a54; }

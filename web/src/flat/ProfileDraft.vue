@@ -16,7 +16,8 @@ const extent = computed(() => {
   const corners = props.pack.body.profile
   const radius = Math.max(...corners.map((c) => c.radius), 10)
   const top = Math.max(props.shape?.facts.height ?? 0, ...corners.map((c) => c.height))
-  return { left: -radius - 8, right: radius + 26, bottom: -8, top: top + 6 }
+  // room at the right for the heights that are written there
+  return { left: -radius - 8, right: radius + 0.16 * top + 8, bottom: -8, top: top + 6 }
 })
 const board = useBoard(holder, () => frozen.value ?? extent.value)
 
@@ -75,8 +76,8 @@ function nudge(index: number, dr: number, dz: number, event: KeyboardEvent): voi
       <line x1="0" x2="100%" :y1="board.y(0)" :y2="board.y(0)" class="table" />
       <path :d="board.line(raw)" class="raw" />
       <template v-if="shape">
-        <text :x="board.x(extent.right - 3)" :y="board.y(shape.facts.rim_height) + 4" class="size" text-anchor="end">{{ showNumber(shape.facts.rim_height) }}</text>
-        <text v-if="pack.contents" :x="board.x(extent.right - 3)" :y="board.y(pack.contents.fill_height) + 4" class="size fill" text-anchor="end">fill {{ showNumber(pack.contents.fill_height) }}</text>
+        <text :x="board.x(shape.facts.diameter / 2 + 6)" :y="board.y(shape.facts.rim_height) + 4" class="size">rim {{ showNumber(shape.facts.rim_height) }}</text>
+        <text v-if="pack.contents" :x="board.x(shape.facts.diameter / 2 + 6)" :y="board.y(pack.contents.fill_height) + 14" class="size fill">fill {{ showNumber(pack.contents.fill_height) }}</text>
         <text :x="board.x(0)" :y="board.y(0) + 18" class="size" text-anchor="middle">⌀ {{ showNumber(shape.facts.diameter) }}</text>
       </template>
       <g

@@ -50,11 +50,11 @@ export function packMesh(pack: Pack, shape: Shape, pictures: (THREE.Texture | nu
   const glass = new THREE.MeshPhysicalMaterial({
     color: seenThrough(pack.body.material.colour, pack.body.material.depth, pack.body.wall_thickness),
     transparent: true,
-    opacity: 0.24,
+    opacity: 0.13,
     roughness: 0.04,
     side: THREE.DoubleSide,
     depthWrite: false,
-    envMapIntensity: 1.6,
+    envMapIntensity: 1.3,
   })
   if (shape.liquid_wall && shape.liquid_top && pack.contents) {
     const drink = pack.contents.material

@@ -17,7 +17,8 @@ export class Stage {
     const pmrem = new THREE.PMREMGenerator(this.renderer)
     this.scene.environment = pmrem.fromScene(new RoomEnvironment(), 0.04).texture
     pmrem.dispose()
-    const key = new THREE.DirectionalLight('#ffffff', 1.1)
+    this.scene.environmentIntensity = 0.62
+    const key = new THREE.DirectionalLight('#ffffff', 0.9)
     key.position.set(-500, 500, 600)
     this.scene.add(key)
   }

@@ -45,8 +45,8 @@ function when(created: string): string {
       <div class="sheet">
         <h2>Contact sheet</h2>
         <p v-if="!job.pictures.length" class="hint">No picture yet. <RouterLink :to="`/jobs/${job.slug}/shoot`">Shoot one</RouterLink> and it lies here.</p>
-        <div class="frames">
-          <button v-for="(p, index) in job.pictures" :key="p.id" class="frame" :class="{ chosen: p.id === picture?.id }" @click="chosen = p.id">
+        <div class="prints">
+          <button v-for="(p, index) in job.pictures" :key="p.id" class="print" :class="{ chosen: p.id === picture?.id }" @click="chosen = p.id">
             <img :src="`/api/pictures/${p.id}.jpg`" :alt="`${p.shot}, ${when(p.created)}`" loading="lazy" />
             <span>{{ job.pictures.length - index }} · {{ p.shot }}</span>
             <small class="figures">{{ p.width }} × {{ p.height }}</small>
@@ -88,11 +88,11 @@ function when(created: string): string {
 
 <style scoped>
 .sheet { position: absolute; inset: 0; overflow-y: auto; padding: 22px 24px; }
-.frames { display: grid; grid-template-columns: repeat(auto-fill, minmax(150px, 1fr)); gap: 16px; margin-top: 14px; }
-.frame { display: grid; gap: 2px; text-align: left; padding: 8px; border: 2px solid transparent; background: var(--card); cursor: pointer; }
-.frame.chosen { border-color: var(--ribbon); }
-.frame img { width: 100%; aspect-ratio: 4 / 5; object-fit: contain; background: var(--grey); }
-.frame small { font-size: 11.5px; color: #5c5a54; }
+.prints { display: grid; grid-template-columns: repeat(auto-fill, minmax(150px, 1fr)); gap: 16px; margin-top: 14px; }
+.print { display: grid; gap: 2px; text-align: left; padding: 8px; border: 2px solid transparent; background: var(--card); cursor: pointer; }
+.print.chosen { border-color: var(--ribbon); }
+.print img { width: 100%; aspect-ratio: 4 / 5; object-fit: contain; background: var(--grey); }
+.print small { font-size: 11.5px; color: #5c5a54; }
 .large { position: absolute; inset: 12px; display: grid; place-items: center; }
 .large img { max-width: 100%; max-height: 100%; object-fit: contain; }
 .link { width: 100%; padding: 6px; border: 1px solid var(--kraft); background: #fffdf8; font-size: 12px; }

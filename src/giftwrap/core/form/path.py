@@ -107,6 +107,25 @@ def shifted(path: Path, distance: float) -> Path:
     return Path(path.points + distance * path.normals, path.normals)
 
 
+def with_creases(path: Path, *, sharpest: float = np.radians(10.0)) -> Path:
+    """Keep each point's normal where the line is smooth there; where it turns by more than
+    `sharpest` radians from a neighbouring piece, put the point twice, with the pieces' own normals.
+    """
+    steps = np.diff(path.points, axis=0)
+    lengths = np.linalg.norm(steps, axis=1)
+    pieces = np.stack([steps[:, 1], -steps[:, 0]], axis=1) / np.maximum(lengths, 1e-12)[:, None]
+    before, after = np.vstack([pieces[:1], pieces]), np.vstack([pieces, pieces[-1:]])
+    least = np.cos(sharpest)
+    agree = np.minimum((before * path.normals).sum(1), (after * path.normals).sum(1))
+    points: list[Array] = []
+    normals: list[Array] = []
+    for i in range(len(path.points)):
+        smooth = agree[i] > least
+        points += [path.points[i]] if smooth else [path.points[i], path.points[i]]
+        normals += [path.normals[i]] if smooth else [before[i], after[i]]
+    return Path(np.array(points), np.array(normals))
+
+
 def reversed_path(path: Path) -> Path:
     """The same line travelled the other way, its solid now on the other side."""
     return Path(path.points[::-1].copy(), -path.normals[::-1])

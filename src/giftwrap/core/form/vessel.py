@@ -9,7 +9,7 @@ from shapely import LineString, Point, Polygon, shortest_line
 from shapely.geometry import MultiPolygon, box
 
 from giftwrap.core.errors import PackError
-from giftwrap.core.form.path import Array, Path, cut, joined, reversed_path, rounded_path
+from giftwrap.core.form.path import Array, Path, cut, joined, reversed_path, rounded_path, with_creases
 from giftwrap.core.form.volume import height_of_volume, revolved_volume_ml, volume_below_ml
 from giftwrap.core.model import Body, Contents
 
@@ -83,13 +83,20 @@ def build_vessel(body: Body) -> Vessel:
             "make the base at least as thick.",
             "body.base_thickness",
         )
+    rim = body.profile[-1].height
+    if body.base_thickness >= rim:
+        raise PackError(
+            f"The base of {body.base_thickness:g} mm fills the whole body, which is {rim:g} mm tall: "
+            "make it thinner.",
+            "body.base_thickness",
+        )
     corners = np.array(
         [[0.0, 0.0, 0.0], *([c.radius, c.height, c.rounding] for c in body.profile)], dtype=float
     )
     names = ["body", *(f"body.profile.{i}.rounding" for i in range(len(body.profile)))]
     outer = rounded_path(corners, names=names)
     inner_line, cavity = _inner_wall(body, outer, corners)
-    inner = Path(inner_line, _normals_towards(inner_line, outer, corners))
+    inner = with_creases(Path(inner_line, _normals_towards(inner_line, outer, corners)))
     inner = _with_floor(inner, cavity, body)
     glass = _with_rim(outer, inner, body.wall_thickness)
     return Vessel(
@@ -198,10 +205,8 @@ def _inner_wall(body: Body, outer: Path, corners: Array) -> tuple[Array, Polygon
     ring = np.array(cavity.exterior.coords)[:-1]
     if not cavity.exterior.is_ccw:
         ring = ring[::-1]
-    floor_edge = max(
-        (i for i in range(len(ring)) if ring[i, 1] < body.base_thickness + 1e-6),
-        key=lambda i: ring[i, 0],
-    )
+    level = np.flatnonzero(ring[:, 1] < ring[:, 1].min() + 1e-6)
+    floor_edge = int(level[np.argmax(ring[level, 0])])
     ring = np.roll(ring, -floor_edge, axis=0)
     top = next(i for i in range(len(ring)) if ring[i, 1] > rim - 1e-6)
     return _welded(ring[: top + 1][::-1]), cavity
@@ -209,11 +214,6 @@ def _inner_wall(body: Body, outer: Path, corners: Array) -> tuple[Array, Polygon
 
 def _wall_too_thick(body: Body, outer: Path) -> PackError:
     above_floor = outer.points[outer.points[:, 1] >= body.base_thickness]
-    if not len(above_floor):
-        return PackError(
-            f"The base of {body.base_thickness:g} mm fills the whole body: make it thinner.",
-            "body.base_thickness",
-        )
     narrowest = above_floor[np.argmin(above_floor[:, 0])]
     return PackError(
         f"A wall of {body.wall_thickness:g} mm leaves no opening: at {narrowest[1]:.1f} mm height the "
@@ -253,7 +253,7 @@ def _with_floor(inner: Path, cavity: Polygon, body: Body) -> Path:
         if not reach.is_empty and reach.bounds[0] < 1e-3:
             break
     else:
-        return joined(inner, _floor(inner.points[-1, 0], base))
+        return joined(inner, _floor(*inner.points[-1]))
     centre = np.array([reach.bounds[2], base + rounding])
     wall_line = LineString(inner.points)
     contact = np.array(shortest_line(Point(centre), wall_line).coords[1])

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
+from itertools import dropwhile
 from typing import Annotated, Any
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints, ValidationError
@@ -20,10 +22,13 @@ class Document(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
 
-def describe_invalid(error: ValidationError) -> tuple[str, str]:
-    """Return `(message, place)` for the first thing wrong with a document."""
+def describe_invalid(error: ValidationError, *, wrapped_in: Collection[str] = ()) -> tuple[str, str]:
+    """Return `(message, place)` for the first thing wrong with a document.
+
+    wrapped_in : names that may stand before the document's own fields and are left out
+    """
     first = error.errors()[0]
-    place = ".".join(str(part) for part in first["loc"])
+    place = ".".join(dropwhile(lambda part: part in wrapped_in, map(str, first["loc"])))
     context: dict[str, Any] = first.get("ctx") or {}
     if isinstance(context.get("error"), ValueError):
         reason = str(context["error"])

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from itertools import pairwise
 from typing import Annotated, Literal
 
@@ -21,6 +22,10 @@ from giftwrap.core.model.material import Clear, Opaque
 MAX_HEIGHT = 2000.0
 """Taller than any retail pack (common practice); keeps pictures and meshes within reason."""
 
+LEAST_RADIUS = 0.2
+LEAST_SPACING = 0.02
+"""Corners closer than this, in mm, are one corner."""
+
 NonNegativeMillimetres = Annotated[float, Field(ge=0, le=5000, allow_inf_nan=False)]
 
 
@@ -36,8 +41,8 @@ class Body(Document):
     """A container revolved from a half-profile, from the edge of the base up to the rim."""
 
     profile: Annotated[list[Corner], Field(min_length=2, max_length=64)]
-    wall_thickness: PositiveMillimetres = 2.5
-    base_thickness: PositiveMillimetres = 5.0
+    wall_thickness: Annotated[float, Field(ge=0.1, le=200, allow_inf_nan=False)] = 2.5
+    base_thickness: Annotated[float, Field(ge=0.1, le=1000, allow_inf_nan=False)] = 5.0
     material: Clear = Clear()
 
     @model_validator(mode="after")
@@ -50,9 +55,9 @@ class Body(Document):
                 "profile.0.height",
             )
         for index, corner in enumerate(corners):
-            if corner.radius <= 0:
+            if corner.radius < LEAST_RADIUS:
                 raise PackError(
-                    f"Corner {index + 1} touches or crosses the axis: give it a radius above 0 mm.",
+                    f"Corner {index + 1} touches the axis: give it a radius of at least {LEAST_RADIUS:g} mm.",
                     f"profile.{index}.radius",
                 )
             if corner.height > MAX_HEIGHT:
@@ -62,7 +67,7 @@ class Body(Document):
                     f"profile.{index}.height",
                 )
         for index, (a, b) in enumerate(pairwise(corners)):
-            if abs(a.radius - b.radius) < 1e-6 and abs(a.height - b.height) < 1e-6:
+            if math.hypot(a.radius - b.radius, a.height - b.height) < LEAST_SPACING:
                 raise PackError(
                     f"Corners {index + 1} and {index + 2} are at the same place: move or remove one.",
                     f"profile.{index + 1}",

@@ -35,7 +35,8 @@ def take_guides(
     transmit = engine.BSDFContext()
     transmit.type_mask = engine.BSDFFlags.DeltaTransmission | engine.BSDFFlags.Null
 
-    def look_on(looking: Any, ray: Any, crossing: Any, albedo: Any, normal: Any, sampler: Any) -> Any:
+    def look_on(*state: Any) -> Any:
+        looking, ray, crossing, albedo, normal, sampler = state
         hit = scene.ray_intersect(ray, looking)
         bsdf = hit.bsdf(ray)
         looking = looking & hit.is_valid()
@@ -64,4 +65,5 @@ def _per_pixel(values: Any, size: tuple[int, int], samples: int) -> Floats:
     """Average a (3, count) drjit vector over each pixel's samples."""
     width, height = size
     each = np.asarray(values, dtype=np.float32).T.reshape(height, width, samples, 3)
-    return np.nan_to_num(each.mean(axis=2)).astype(np.float32)
+    mean: Floats = np.nan_to_num(each.mean(axis=2))
+    return mean

@@ -1,0 +1,153 @@
+"""Rendered pictures measured: artwork the right way round, legible, and where projection says."""
+
+from __future__ import annotations
+
+import io
+from unittest import TestCase
+
+import barcode
+import numpy as np
+import segno
+import zxingcpp
+from barcode.writer import SVGWriter
+
+from giftwrap.core.formats.pictures import to_8_bit
+from giftwrap.core.grade.display import grade_picture
+from giftwrap.core.model import Camera, Grade, Pack, Panel, PhotoSet, Shot, Softbox, Surround
+from giftwrap.core.render.film import Film, Floats
+from giftwrap.core.render.job import PictureJob, develop, expose_unit, plan_units
+from giftwrap.core.stage.camera import project
+from giftwrap.core.tests.samples import bottle, cylinder, labelled, placed
+
+RADIUS = 36.0
+OUT = 0.05 + 0.12  # glue gap and stock
+ARTICLE = "2012345678903"  # in the range kept for use inside a company (GS1 General Specifications)
+ADDRESS = "https://velloway.example/quince"
+
+
+def even_light(background: str = "#d5c8b2") -> PhotoSet:
+    front = Softbox(name="Front", width=900, height=900, azimuth=-25, elevation=25, distance=1300, power_w=14)
+    return PhotoSet(lights=[front], surround=Surround(strength=0.5), background=background)
+
+
+def render(pack: Pack, photo_set: PhotoSet, shot: Shot, artwork: dict[str, bytes], samples: int) -> Film:
+    job = PictureJob(
+        pack.model_dump_json(),
+        photo_set.model_dump_json(),
+        shot.model_dump_json(),
+        tuple(artwork.items()),
+        shot.width_px,
+        shot.height_px,
+    )
+    film = Film(job.width, job.height)
+    for unit in plan_units(job.width, job.height, samples):
+        film.add(expose_unit(job, unit))
+    return film
+
+
+class LegibilityTests(TestCase):
+    """A QR code and an EAN-13 barcode, read back from the picture by a general-purpose reader."""
+
+    def test_codes_on_a_filled_bottle_read_back(self) -> None:
+        stream = io.BytesIO()
+        segno.make(ADDRESS, error="m").save(stream, kind="svg", scale=4, border=4)
+        square, files = placed(stream.getvalue(), width=34, x=23, y=40)
+        stream = io.BytesIO()
+        barcode.get("ean13", ARTICLE, writer=SVGWriter()).write(
+            stream, {"module_width": 0.33, "quiet_zone": 4}
+        )
+        bars, more = placed(stream.getvalue(), width=40, x=20, y=8)
+        panel = Panel(from_base=30, width=80, height=84, placements=[square, bars])
+        pack = labelled(bottle(), panel, fill=148, capped=True)
+        camera = Camera(lens_mm=85, distance=520, height=80, aim_height=72)
+        shot = Shot(camera=camera, width_px=900, height_px=900)
+        film = render(pack, even_light(), shot, files | more, 12)
+        _, picture = develop(film, Grade(exposure_ev=0.3))
+        pixels = to_8_bit(picture)
+        found = {code.text for code in zxingcpp.read_barcodes(pixels, try_rotate=False)}
+        self.assertIn(ADDRESS, found)
+        self.assertIn(ARTICLE, found)
+        mirrored = {code.text for code in zxingcpp.read_barcodes(np.ascontiguousarray(pixels[:, ::-1]))}
+        self.assertNotIn(ADDRESS, mirrored - found)
+
+
+class ProjectionTests(TestCase):
+    """With an orthographic camera a point at arc x and height z appears at (R·sin(x/R), z)."""
+
+    WIDTH, HEIGHT, FROM_BASE, PX, MM = 60.0, 80.0, 30.0, 960, 120.0
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        grid, files = placed(cls.grid_artwork(), width=cls.WIDTH)
+        panel = Panel(from_base=cls.FROM_BASE, width=cls.WIDTH, height=cls.HEIGHT, placements=[grid])
+        cls.camera = Camera(
+            projection="orthographic", orthographic_width=cls.MM, distance=900, height=70, aim_height=70
+        )
+        shot = Shot(camera=cls.camera, width_px=cls.PX, height_px=cls.PX)
+        pack = labelled(cylinder(RADIUS, 150), panel)
+        film = render(pack, even_light("#16304a"), shot, files, 16)
+        cls.picture = grade_picture(film.mean_light(), Grade())
+
+    @classmethod
+    def grid_artwork(cls) -> bytes:
+        lines = "".join(f'<path d="M{10 * i} 0V80"/>' for i in range(1, 6))
+        lines += "".join(f'<path d="M0 {10 * i}H60"/>' for i in range(1, 8))
+        return (
+            '<svg xmlns="http://www.w3.org/2000/svg" width="60mm" height="80mm" viewBox="0 0 60 80">'
+            f'<rect width="60" height="80" fill="#fff"/><g stroke="#000" stroke-width="0.8">{lines}</g></svg>'
+        ).encode()
+
+    def mm_per_px(self) -> float:
+        return self.MM / self.PX
+
+    def brightness(self, *, rows: slice, columns: slice, axis: int) -> Floats:
+        return self.picture[rows, columns, 0].mean(axis=axis)
+
+    def at_height(self, z: float) -> int:
+        return round(self.PX / 2 - (z - 70) / self.mm_per_px())
+
+    def at_side(self, x: float) -> int:
+        return round(self.PX / 2 + x / self.mm_per_px())
+
+    def test_vertical_grid_lines_and_edges(self) -> None:
+        row = self.at_height(self.FROM_BASE + 45)  # between two level lines
+        line = self.brightness(rows=slice(row - 8, row + 8), columns=slice(None), axis=0)
+        radius = RADIUS + OUT
+        for arc in (-20, -10, 0, 10, 20):
+            expected = radius * np.sin(arc / radius)
+            found = dark_centre(line, self.at_side(expected), round(3 / self.mm_per_px()))
+            self.assertAlmostEqual((found - self.PX / 2) * self.mm_per_px(), expected, delta=0.3)
+        left, right = edges(line)
+        expected = radius * np.sin(30 / radius)
+        self.assertAlmostEqual((left - self.PX / 2) * self.mm_per_px(), -expected, delta=0.3)
+        self.assertAlmostEqual((right - self.PX / 2) * self.mm_per_px(), expected, delta=0.3)
+
+    def test_level_grid_lines_and_edges(self) -> None:
+        column = self.at_side(5)
+        line = self.brightness(rows=slice(None), columns=slice(column - 8, column + 8), axis=1)
+        for up in range(10, 80, 10):
+            expected = self.FROM_BASE + up
+            found = dark_centre(line, self.at_height(expected), round(3 / self.mm_per_px()))
+            self.assertAlmostEqual(70 + (self.PX / 2 - found) * self.mm_per_px(), expected, delta=0.3)
+        top, bottom = edges(line)
+        self.assertAlmostEqual(70 + (self.PX / 2 - top) * self.mm_per_px(), 110, delta=0.3)
+        self.assertAlmostEqual(70 + (self.PX / 2 - bottom) * self.mm_per_px(), 30, delta=0.3)
+
+    def test_projection_rule_says_the_same(self) -> None:
+        radius = RADIUS + OUT
+        x, y = radius * np.sin(20 / radius), -radius * np.cos(20 / radius)
+        place = project(self.camera, 1.0, np.array([[x, y, 90.0]]))[0]
+        np.testing.assert_allclose(place, [0.5 + x / self.MM, 0.5 - 20 / self.MM], atol=1e-9)
+
+
+def dark_centre(line: Floats, near: int, reach: int) -> float:
+    """Sub-pixel middle of the dark line within `reach` px of a place."""
+    part = line[near - reach : near + reach]
+    weight = np.clip(np.median(part) - part, 0, None)
+    return float((weight * (np.arange(len(part)) + near - reach + 0.5)).sum() / weight.sum())
+
+
+def edges(line: Floats) -> tuple[float, float]:
+    """Where brightness first rises to, and last falls from, half of its largest value."""
+    bright = np.nonzero(line > 0.62 * line.max())[0]
+    return float(bright[0]), float(bright[-1] + 1)
