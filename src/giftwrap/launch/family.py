@@ -61,6 +61,11 @@ class Family:
                 raise SetUpError(f"The application did not come up. See {self.home / 'logs'}.")
             time.sleep(0.1)
 
+    @property
+    def pid(self) -> int | None:
+        """The process that watches over the others, while it runs."""
+        return self._process.pid if self._process else None
+
     def wait(self) -> None:
         """Run until interrupted."""
         if self._process:

@@ -11,8 +11,8 @@ from django.urls import path, re_path
 from giftwrap.studio.api import api
 
 
-def page(request: HttpRequest) -> HttpResponse:
-    """The built front end."""
+def page(request: HttpRequest, token: str = "") -> HttpResponse:
+    """The built front end. What a client link shows is looked up by its script."""
     index = settings.WEB_DIST / "index.html"
     if not index.exists():
         return HttpResponse("The pages are not built yet: run ./giftwrap demo.", status=503)

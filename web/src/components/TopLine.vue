@@ -3,9 +3,11 @@ import { Button } from 'ant-design-vue'
 import { computed } from 'vue'
 import { RouterLink } from 'vue-router'
 
+import type { Station } from '@/router'
 import type { Steps } from '@/stores/documents'
+import ShortcutCard from './ShortcutCard.vue'
 
-const props = defineProps<{ job: string; subject: string; draft: Steps | null; user: string; connected: boolean }>()
+const props = defineProps<{ job: string; subject: string; station: Station; draft: Steps | null; user: string; connected: boolean }>()
 
 const words = computed(() => {
   switch (props.draft?.state) {
@@ -35,6 +37,7 @@ const calm = computed(() => !props.draft || ['saved', 'changed', 'saving'].inclu
       <Button size="small" type="text" :disabled="!draft.canRedo" aria-label="Redo" title="Redo (Ctrl+Shift+Z)" @click="draft.redo()">↷ Redo</Button>
     </template>
     <span class="who"><span class="dot" :class="{ connected }" :title="connected ? 'Live' : 'Connecting …'" />{{ user }}</span>
+    <ShortcutCard :station="station" />
   </header>
 </template>
 

@@ -1,4 +1,4 @@
-import { computed, inject, onBeforeUnmount, onMounted, watch } from 'vue'
+import { computed, inject, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 
 import { useJob } from '@/stores/job'
 import type { Live } from './live'
@@ -23,7 +23,10 @@ export function useProof() {
     live.ask({ shot_id: job.shotId, width, height: Math.max(Math.round(width / aspect.value), 16), ...documents.value })
   }
 
+  const touched = ref(0)
+
   function touch(): void {
+    touched.value += 1
     live.proof.value = null
     live.hold()
     clearTimeout(timer)
@@ -37,5 +40,5 @@ export function useProof() {
     live.hold()
     live.proof.value = null
   })
-  return { proof: live.proof, problem: live.proofProblem, aspect }
+  return { touched, proof: live.proof, problem: live.proofProblem, aspect }
 }

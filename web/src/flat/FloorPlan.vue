@@ -99,7 +99,7 @@ function release(): void {
       </g>
       <g
         class="camera" :class="{ chosen: selected === CAMERA }" tabindex="0" role="button" data-test="plan-camera"
-        :aria-label="`Camera: ${showNumber(camera.distance, 0)} mm away`" @pointerdown="grab(CAMERA, $event)" @focus="emit('select', CAMERA)"
+        :aria-label="`${showNumber(camera.lens_mm)} mm lens: camera ${showNumber(camera.distance, 0)} mm away`" @pointerdown="grab(CAMERA, $event)" @focus="emit('select', CAMERA)"
         @keydown.left.prevent="nudge(CAMERA, -1, 0, $event)" @keydown.right.prevent="nudge(CAMERA, 1, 0, $event)"
         @keydown.up.prevent="nudge(CAMERA, 0, -1, $event)" @keydown.down.prevent="nudge(CAMERA, 0, 1, $event)"
       >

@@ -86,6 +86,7 @@ main { display: flex; gap: 36px; padding: 32px 48px; align-items: flex-start; fl
 .job { display: grid; width: 230px; background: var(--card); padding: 10px 10px 14px; text-decoration: none; color: var(--ink); border: 1px solid transparent; }
 .job:hover { border-color: var(--ribbon); }
 .job small { color: #5c5a54; }
-.picture { background: var(--grey); height: 262px; display: grid; place-items: center; margin-bottom: 10px; color: #fff; overflow: hidden; }
+.picture { background: var(--grey); height: 262px; display: grid; place-items: center; margin-bottom: 10px; overflow: hidden; }
+.picture span { background: var(--card); padding: 2px 8px; }
 .picture img { width: 100%; height: 100%; object-fit: contain; }
 </style>

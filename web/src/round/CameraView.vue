@@ -15,6 +15,8 @@ const props = defineProps<{
   view: View | null
   aspect: number
   proof: string | null
+  /** Whether to draw in 3D yet: until then the first proof has the machine to itself. */
+  awake: boolean
 }>()
 const emit = defineEmits<{ orbit: [turn: number, rise: number]; nearer: [factor: number] }>()
 
@@ -48,7 +50,8 @@ function fit(): void {
   stage?.resize(frame.value.width, frame.value.height)
 }
 
-onMounted(() => {
+function wake(): void {
+  if (stage || !props.awake) return
   try {
     stage = new Stage(canvas.value!)
   } catch {
@@ -59,7 +62,9 @@ onMounted(() => {
   rebuild()
   fit()
   stand()
-})
+}
+onMounted(wake)
+watch(() => props.awake, () => setTimeout(wake))
 onBeforeUnmount(() => {
   if (group) dispose(group)
   stage?.dispose()
@@ -92,6 +97,7 @@ function wheel(event: WheelEvent): void {
       @keydown.up.prevent="emit('orbit', 0, 10)" @keydown.down.prevent="emit('orbit', 0, -10)"
     >
       <canvas ref="canvas" />
+      <p v-if="!proof && !ready" class="coming" role="status">The first proof is on its way …</p>
       <Transition name="fade">
         <img v-if="proof" :src="proof" alt="Rendered proof" draggable="false" data-test="proof" />
       </Transition>
@@ -105,6 +111,7 @@ function wheel(event: WheelEvent): void {
 .frame:active { cursor: grabbing; }
 canvas { position: absolute; inset: 0; width: 100% !important; height: 100% !important; display: block; }
 img { position: absolute; inset: 0; width: 100%; height: 100%; user-select: none; }
+.coming { position: absolute; left: 12px; bottom: 12px; margin: 0; padding: 2px 10px; background: var(--card); }
 .fade-enter-active { transition: opacity 0.25s; }
 .fade-enter-from { opacity: 0; }
 </style>

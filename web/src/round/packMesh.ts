@@ -32,13 +32,43 @@ function seenThrough(colour: string, depth: number, through: number): THREE.Colo
   return new THREE.Color(base.r ** share, base.g ** share, base.b ** share)
 }
 
+/** Clear where it is seen face on, denser towards its edges, with one soft highlight. */
+function glassMaterial(colour: THREE.Color): THREE.ShaderMaterial {
+  return new THREE.ShaderMaterial({
+    uniforms: { colour: { value: colour } },
+    vertexShader: `
+      varying vec3 facing;
+      varying vec3 eye;
+      void main() {
+        vec4 place = modelViewMatrix * vec4(position, 1.0);
+        facing = normalMatrix * normal;
+        eye = -place.xyz;
+        gl_Position = projectionMatrix * place;
+      }`,
+    fragmentShader: `
+      uniform vec3 colour;
+      varying vec3 facing;
+      varying vec3 eye;
+      void main() {
+        vec3 n = normalize(facing);
+        vec3 v = normalize(eye);
+        float edge = 1.0 - abs(dot(n, v));
+        float shine = pow(max(dot(reflect(-v, n), normalize(vec3(-0.75, 0.35, 0.55))), 0.0), 40.0);
+        vec3 shown = mix(colour * 0.9, colour * 0.45, pow(edge, 3.0)) + shine;
+        gl_FragColor = vec4(shown, 0.07 + 0.5 * pow(edge, 2.2) + 0.5 * shine);
+      }`,
+    transparent: true,
+    side: THREE.DoubleSide,
+    depthWrite: false,
+  })
+}
+
 function label(sheet: Sheet, picture: THREE.Texture | null, colour: string): THREE.Mesh {
   const geometry = lathe(sheet.face, sheet.start, sheet.turn)
   spreadAlong(geometry, sheet.face)
-  const material = new THREE.MeshStandardMaterial({
+  const material = new THREE.MeshLambertMaterial({
     map: picture,
     color: picture ? '#ffffff' : colour,
-    roughness: 0.7,
     side: THREE.DoubleSide,
   })
   return new THREE.Mesh(geometry, material)
@@ -47,22 +77,14 @@ function label(sheet: Sheet, picture: THREE.Texture | null, colour: string): THR
 /** The pack as three.js draws it while the hand moves. `pictures` are the prints of its panels. */
 export function packMesh(pack: Pack, shape: Shape, pictures: (THREE.Texture | null)[]): THREE.Group {
   const group = new THREE.Group()
-  const glass = new THREE.MeshPhysicalMaterial({
-    color: seenThrough(pack.body.material.colour, pack.body.material.depth, pack.body.wall_thickness),
-    transparent: true,
-    opacity: 0.13,
-    roughness: 0.04,
-    side: THREE.DoubleSide,
-    depthWrite: false,
-    envMapIntensity: 1.3,
-  })
+  const glass = glassMaterial(seenThrough(pack.body.material.colour, pack.body.material.depth, pack.body.wall_thickness))
   if (shape.liquid_wall && shape.liquid_top && pack.contents) {
     const drink = pack.contents.material
-    const liquid = new THREE.MeshPhysicalMaterial({
+    const liquid = new THREE.MeshPhongMaterial({
       color: seenThrough(drink.colour, drink.depth, shape.facts.diameter * 0.6),
       transparent: true,
-      opacity: 0.86,
-      roughness: 0.08,
+      opacity: 0.85,
+      shininess: 60,
       side: THREE.DoubleSide,
     })
     const outline = [...shape.liquid_top].reverse().concat(shape.liquid_wall)
@@ -75,7 +97,8 @@ export function packMesh(pack: Pack, shape: Shape, pictures: (THREE.Texture | nu
   group.add(wall)
   if (shape.cap && pack.closure) {
     const { colour, gloss } = pack.closure.material
-    const material = new THREE.MeshPhysicalMaterial({ color: colour, roughness: 0.75 - 0.65 * gloss, side: THREE.DoubleSide })
+    const shine = new THREE.Color(0.3 * gloss, 0.3 * gloss, 0.3 * gloss)
+    const material = new THREE.MeshPhongMaterial({ color: colour, specular: shine, shininess: 8 + 90 * gloss, side: THREE.DoubleSide })
     group.add(new THREE.Mesh(lathe(shape.cap), material))
   }
   shape.sheets.forEach((sheet, index) => {

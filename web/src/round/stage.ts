@@ -1,7 +1,12 @@
 import * as THREE from 'three'
-import { RoomEnvironment } from 'three/examples/jsm/environments/RoomEnvironment.js'
 
 import type { PhotoSet, View } from '@/api/client'
+
+/** Where the neutral lamps stand (three.js axes) and how strong they are. */
+const LAMPS: [number, number, number, number][] = [
+  [-700, 500, 600, 1.1],
+  [800, 300, 200, 0.5],
+]
 
 /** A canvas with a scene lit evenly, drawn only when something has changed. */
 export class Stage {
@@ -14,13 +19,12 @@ export class Stage {
   constructor(private readonly canvas: HTMLCanvasElement) {
     this.renderer = new THREE.WebGLRenderer({ canvas, antialias: true, alpha: true })
     this.renderer.toneMapping = THREE.NoToneMapping
-    const pmrem = new THREE.PMREMGenerator(this.renderer)
-    this.scene.environment = pmrem.fromScene(new RoomEnvironment(), 0.04).texture
-    pmrem.dispose()
-    this.scene.environmentIntensity = 0.62
-    const key = new THREE.DirectionalLight('#ffffff', 0.9)
-    key.position.set(-500, 500, 600)
-    this.scene.add(key)
+    this.scene.add(new THREE.HemisphereLight('#ffffff', '#8f8a80', 1.9))
+    for (const [x, y, z, strength] of LAMPS) {
+      const lamp = new THREE.DirectionalLight('#ffffff', strength)
+      lamp.position.set(x, y, z)
+      this.scene.add(lamp)
+    }
   }
 
   resize(width: number, height: number): void {
@@ -64,7 +68,7 @@ export class Stage {
     geometry.setAttribute('position', new THREE.Float32BufferAttribute(positions, 3))
     geometry.setIndex(index)
     geometry.computeVertexNormals()
-    const material = new THREE.MeshStandardMaterial({ color: set.background, roughness: 1, side: THREE.DoubleSide })
+    const material = new THREE.MeshLambertMaterial({ color: set.background, side: THREE.DoubleSide })
     this.sweep = new THREE.Mesh(geometry, material)
     this.scene.add(this.sweep)
     this.redraw()
@@ -81,7 +85,6 @@ export class Stage {
 
   dispose(): void {
     this.pending = true
-    this.scene.environment?.dispose()
     this.renderer.dispose()
     this.canvas.remove()
   }

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { Checkbox, Slider } from 'ant-design-vue'
-import { computed, ref } from 'vue'
+import { computed, onMounted, ref, watch } from 'vue'
 
 import type { Camera, PhotoSet, Softbox } from '@/api/client'
 import ColourInput from '@/components/ColourInput.vue'
@@ -14,15 +14,20 @@ import FloorPlan from '@/flat/FloorPlan.vue'
 import CameraView from '@/round/CameraView.vue'
 import { useJob } from '@/stores/job'
 
+const LONGEST_SLEEP_MS = 4000
+
 const job = useJob()
 const set = computed(() => job.photoSet!.document)
 const shot = computed(() => job.shot!.document)
 const camera = computed(() => shot.value.camera)
 const pack = computed(() => job.pack!.document)
 const selected = ref(0)
-const { prints } = usePrints(() => pack.value)
+const { proof, problem, aspect, touched } = useProof()
+const awake = ref(false)
+watch([proof, touched], () => (awake.value = true))
+onMounted(() => setTimeout(() => (awake.value = true), LONGEST_SLEEP_MS))
+const { prints } = usePrints(() => (awake.value ? pack.value : undefined))
 const textures = computed(() => prints.value.map((p) => p?.texture ?? null))
-const { proof, problem, aspect } = useProof()
 const view = useView(() => camera.value, () => aspect.value)
 const refused = computed(() => [job.photoSet!, job.shot!].find((d) => d.state === 'refused')?.message)
 
@@ -51,7 +56,7 @@ const viewAngle = computed(() => (view.value ? 2 * Math.atan(Math.tan((view.valu
     </template>
     <template #round>
       <CameraView
-        v-if="job.shape" :pack="pack" :shape="job.shape" :pictures="textures" :set="set" :view="view" :aspect="aspect" :proof="proof?.address ?? null"
+        v-if="job.shape" :pack="pack" :shape="job.shape" :pictures="textures" :set="set" :view="view" :aspect="aspect" :proof="proof?.address ?? null" :awake="awake"
         @orbit="orbit" @nearer="(f) => editCamera((c) => (c.distance = Math.min(Math.max(Math.round(c.distance * f), 50), 5000)))"
       />
       <p v-if="problem || refused" class="note" role="alert">{{ problem || refused }}</p>

@@ -174,7 +174,8 @@ fieldset { border: 0; padding: 0; margin: 14px 0 4px; }
 legend { font: 600 15px var(--title); margin-bottom: 6px; }
 .sizes { display: grid; grid-template-columns: 1fr 1fr; }
 .sizes :deep(.ant-radio-button-wrapper) { border-radius: 0; }
-.developing { position: absolute; inset: 12px; display: grid; place-items: center; color: #fff; }
+.developing { position: absolute; inset: 12px; display: grid; place-items: center; }
+.developing p { background: var(--card); padding: 4px 12px; }
 .developing img { max-width: 100%; max-height: 100%; object-fit: contain; grid-area: 1 / 1; min-width: min(100%, 420px); }
 .buttons { display: grid; gap: 8px; }
 .download { display: inline-block; padding: 6px 14px; background: var(--ribbon); color: #fff; text-decoration: none; }

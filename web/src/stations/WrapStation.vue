@@ -127,7 +127,7 @@ function addPanel(): void {
       />
       <div v-else class="none"><p>This pack has no panel to print on yet.</p><Button type="primary" @click="addPanel">Add a label</Button></div>
       <p v-if="uploading" class="note busy" role="status"><Spin size="small" /> Reading {{ uploading }} …</p>
-      <p v-else-if="uploadProblem || printProblem || problem" class="note" role="alert" data-test="wrap-problem">{{ uploadProblem || printProblem || problem?.message }}</p>
+      <p v-else-if="problem || uploadProblem || printProblem" class="note" role="alert" data-test="wrap-problem">{{ problem?.message || uploadProblem || printProblem }}</p>
     </template>
     <template #round>
       <RoundView v-if="job.shape" :pack="pack" :shape="job.shape" :pictures="textures" label="The artwork on the pack" />

@@ -18,7 +18,7 @@ from giftwrap.core.model import Clear, Opaque, Pack, PhotoSet
 from giftwrap.core.stage.lights import softbox_position, softbox_radiance
 from giftwrap.core.stage.sweep import sweep_mesh
 from giftwrap.core.wrap.panel import back_mesh, face_mesh
-from giftwrap.core.wrap.printing import print_panel
+from giftwrap.core.wrap.printing import PRINT_PPI, print_panel
 
 AIR = Clear(refractive_index=1.0)
 
@@ -74,7 +74,9 @@ class Stage:
     surround: float
 
 
-def compile_stage(pack: Pack, photo_set: PhotoSet, artwork: Mapping[str, bytes]) -> Stage:
+def compile_stage(
+    pack: Pack, photo_set: PhotoSet, artwork: Mapping[str, bytes], *, print_ppi: float = PRINT_PPI
+) -> Stage:
     """Compile a pack on its set.
 
     artwork : file contents by SHA-256
@@ -98,18 +100,20 @@ def compile_stage(pack: Pack, photo_set: PhotoSet, artwork: Mapping[str, bytes])
         for light in photo_set.lights
         if light.on and light.power_w > 0
     )
-    surfaces = (backdrop, *pack_surfaces(shape, artwork))
+    surfaces = (backdrop, *pack_surfaces(shape, artwork, print_ppi=print_ppi))
     return Stage(surfaces, lamps, photo_set.surround.strength)
 
 
-def pack_surfaces(shape: Shape, artwork: Mapping[str, bytes]) -> tuple[Surface, ...]:
+def pack_surfaces(
+    shape: Shape, artwork: Mapping[str, bytes], *, print_ppi: float = PRINT_PPI
+) -> tuple[Surface, ...]:
     """The interfaces of one pack, from the glass outwards."""
     surfaces = [*_glass_and_liquid(shape)]
     if shape.cap and shape.pack.closure:
         surfaces.append(Surface("closure", revolve(shape.cap.surface), Coat(shape.pack.closure.material)))
     for number, sheet in enumerate(shape.sheets, start=1):
         stock = sheet.panel.stock
-        printed = print_panel(sheet.panel, artwork)
+        printed = print_panel(sheet.panel, artwork, ppi=print_ppi)
         surfaces.append(Surface(f"label-{number}", face_mesh(sheet), Coat(stock, printed)))
         surfaces.append(Surface(f"label-{number}-back", back_mesh(sheet), Coat(stock)))
     return tuple(surfaces)

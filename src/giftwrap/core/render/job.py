@@ -14,6 +14,7 @@ from giftwrap.core.render.denoise import denoise
 from giftwrap.core.render.film import Exposure, Film, Floats
 from giftwrap.core.render.interfaces import compile_stage
 from giftwrap.core.render.renderer import Renderer
+from giftwrap.core.wrap.printing import PRINT_PPI
 
 PATHS_PER_UNIT = 2_400_000
 """Keeps a unit at a few seconds and its memory bounded whatever the picture's size."""
@@ -33,6 +34,7 @@ class PictureJob:
     artwork: tuple[tuple[str, bytes], ...]
     width: int
     height: int
+    print_ppi: float = PRINT_PPI
 
     def __post_init__(self) -> None:
         if not (8 <= self.width <= MAX_SIDE and 8 <= self.height <= MAX_SIDE):
@@ -46,7 +48,8 @@ class PictureJob:
     def stage_key(self) -> str:
         """Names the stage: equal for pictures that differ only in camera, grade or size."""
         names = "".join(name for name, _ in self.artwork)
-        return hashlib.sha256("\0".join([self.pack, self.photo_set, names]).encode()).hexdigest()
+        parts = [self.pack, self.photo_set, names, str(self.print_ppi)]
+        return hashlib.sha256("\0".join(parts).encode()).hexdigest()
 
 
 @dataclass(frozen=True)
@@ -119,4 +122,4 @@ def _stages(keyed: _Keyed) -> Renderer:
     job = keyed.job
     pack = Pack.model_validate_json(job.pack)
     photo_set = PhotoSet.model_validate_json(job.photo_set)
-    return Renderer(compile_stage(pack, photo_set, dict(job.artwork)))
+    return Renderer(compile_stage(pack, photo_set, dict(job.artwork), print_ppi=job.print_ppi))

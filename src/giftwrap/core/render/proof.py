@@ -15,8 +15,10 @@ from giftwrap.core.model import Shot
 from giftwrap.core.render.film import Film
 from giftwrap.core.render.job import PictureJob, WorkUnit, develop, expose_unit
 
-SAMPLES_IN_PASS = (1, 1, 2, 4, 8, 16, 16, 16)
-"""Samples of each pass: a first look at once, then steadily more."""
+SAMPLES_IN_PASS = (1, 1, 2, 2, *[4] * 8, *[8] * 4)
+"""Samples of each pass: a first look at once, then more, in passes short enough to be overtaken."""
+PRINT_PPI = 220.0
+"""Labels of proofs are printed coarser than those of finals: a proof shows no more."""
 GUIDES_IN_PASS = 4
 _KEPT = 6
 

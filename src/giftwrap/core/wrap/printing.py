@@ -53,6 +53,6 @@ def _stamp(sheet: Image.Image, placement: Placement, data: bytes, scale: float) 
     image = rasterise(data, facts.kind, width, height)
     left = round(placement.x * scale)
     top = sheet.height - round(placement.y * scale) - height
-    layer = Image.new("RGBA", sheet.size, (0, 0, 0, 0))
-    layer.paste(image, (left, top))
-    sheet.alpha_composite(layer)
+    window = (max(-left, 0), max(-top, 0), min(sheet.width - left, width), min(sheet.height - top, height))
+    if window[0] < window[2] and window[1] < window[3]:
+        sheet.alpha_composite(image, (max(left, 0), max(top, 0)), window)

@@ -32,8 +32,8 @@ def order_event(order: Order) -> dict[str, Any]:
         "job": order.shot.job_id,
         "order": {
             "id": order.pk,
-            "state": order.state,
-            "wish": order.wish,
+            "state": str(order.state),
+            "wish": str(order.wish),
             "samples": order.samples,
             "samples_done": order.samples_done,
             "noise": order.noise,

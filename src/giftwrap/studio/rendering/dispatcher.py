@@ -9,7 +9,7 @@ from collections import deque
 from dataclasses import dataclass, field
 
 from distributed import Client, Future, wait
-from distributed.client import FutureCancelledError
+from distributed.client import ClosedClientError, FutureCancelledError
 from django.db import transaction
 from django.utils import timezone
 
@@ -25,6 +25,7 @@ from giftwrap.studio.rendering.work import job_from
 
 log = logging.getLogger(__name__)
 
+LOST_TOUCH = (OSError, TimeoutError, FutureCancelledError, ClosedClientError)
 IN_FLIGHT_PER_WORKER = 2
 SAVE_EVERY_S = 4.0
 SHOW_EVERY_S = 1.0
@@ -82,6 +83,11 @@ class Dispatcher:
             self._work(progress)
         except GiftwrapError as error:
             self._end(order, Order.State.FAILED, error.message)
+        except LOST_TOUCH as error:
+            log.warning("Order %s: lost touch with the scheduler (%s); it goes on later.", order.pk, error)
+        except Exception:
+            log.exception("Order %s failed.", order.pk)
+            self._end(order, Order.State.FAILED, "Something broke inside. The dispatcher's log says what.")
         return True
 
     def _take_up(self, order: Order) -> Progress:
@@ -130,7 +136,6 @@ class Dispatcher:
                 key=f"order-{progress.order.pk}-{unit.seed}-{time.monotonic_ns()}",
                 resources={FINAL: 1},
                 retries=2,
-                allow_other_workers=True,
             )
             progress.flying[future] = unit
 
@@ -197,4 +202,5 @@ class Dispatcher:
         self._tell(order)
 
     def _tell(self, order: Order) -> None:
-        self.client.log_event(TOPIC, order_event(order))
+        with contextlib.suppress(*LOST_TOUCH):
+            self.client.log_event(TOPIC, order_event(order))

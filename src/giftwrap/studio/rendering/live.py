@@ -7,6 +7,7 @@ import json
 import logging
 import struct
 import uuid
+from functools import partial
 from typing import Any
 
 from channels.db import database_sync_to_async
@@ -18,7 +19,7 @@ from giftwrap.core.errors import GiftwrapError
 from giftwrap.core.model import Pack, PhotoSet, Shot
 from giftwrap.core.model.document import describe_invalid
 from giftwrap.core.render.job import PictureJob
-from giftwrap.core.render.proof import SAMPLES_IN_PASS, ProofPicture, proof_pass
+from giftwrap.core.render.proof import PRINT_PPI, SAMPLES_IN_PASS, ProofPicture, proof_pass
 from giftwrap.studio.jobs import models
 from giftwrap.studio.rendering.bus import PROOF, bus, group_of
 from giftwrap.studio.rendering.work import picture_job
@@ -26,7 +27,7 @@ from giftwrap.studio.rendering.work import picture_job
 log = logging.getLogger(__name__)
 
 PROOF_PRIORITY = 100
-MEASURED_FROM_PASS = 3
+MEASURED_FROM_PASS = 5
 """Earlier passes are too short to tell a speed."""
 
 
@@ -88,7 +89,9 @@ class JobChannel(AsyncWebsocketConsumer):
     async def _refine(self, request: ProofRequest) -> None:
         try:
             size = (request.width, request.height)
-            job = await asyncio.to_thread(picture_job, request.pack, request.photo_set, request.shot, size)
+            job = await asyncio.to_thread(
+                partial(picture_job, print_ppi=PRINT_PPI), request.pack, request.photo_set, request.shot, size
+            )
             key = uuid.uuid4().hex
             for number in range(len(SAMPLES_IN_PASS)):
                 picture = await self._pass(job, key, number)

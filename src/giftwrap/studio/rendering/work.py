@@ -4,11 +4,19 @@ from __future__ import annotations
 
 from giftwrap.core.model import Pack, PhotoSet, Shot
 from giftwrap.core.render.job import PictureJob
+from giftwrap.core.wrap.printing import PRINT_PPI
 from giftwrap.studio.jobs import models
 from giftwrap.studio.library.files import artwork_of
 
 
-def picture_job(pack: Pack, photo_set: PhotoSet, shot: Shot, size: tuple[int, int]) -> PictureJob:
+def picture_job(
+    pack: Pack,
+    photo_set: PhotoSet,
+    shot: Shot,
+    size: tuple[int, int],
+    *,
+    print_ppi: float = PRINT_PPI,
+) -> PictureJob:
     """Bundle documents and the artwork they use.
 
     Raises ArtworkError when a file is missing and RenderError when the size is impossible.
@@ -20,6 +28,7 @@ def picture_job(pack: Pack, photo_set: PhotoSet, shot: Shot, size: tuple[int, in
         artwork=tuple(sorted(artwork_of(pack.panels).items())),
         width=size[0],
         height=size[1],
+        print_ppi=print_ppi,
     )
 
 

@@ -23,7 +23,7 @@ class Command(BaseCommand):
     def handle(self, *args: Any, **options: Any) -> None:
         while True:
             try:
-                client = Client(settings.SCHEDULER_ADDRESS, timeout=5, set_as_default=False)
+                client = Client(settings.SCHEDULER_ADDRESS, timeout=5)
             except (OSError, TimeoutError):
                 time.sleep(IDLE_S)
                 continue

@@ -1,0 +1,159 @@
+"""The real application on free ports with a home of its own, and real browsers that look at it."""
+
+from __future__ import annotations
+
+import atexit
+import os
+import shutil
+import subprocess
+import tempfile
+from functools import cache
+from pathlib import Path
+
+import psutil
+from django.test import SimpleTestCase
+from selenium import webdriver
+from selenium.webdriver.chrome.options import Options
+from selenium.webdriver.chrome.service import Service
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.remote.webelement import WebElement
+from selenium.webdriver.support.ui import WebDriverWait
+
+from giftwrap.launch.family import Family, environment, free_port
+from giftwrap.launch.provide import PYTHON, ROOT
+
+NAME, PASSWORD = "ada", "pips-and-peel"
+FLAGS = (
+    "--headless=new",
+    "--no-sandbox",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--no-first-run",
+    "--use-angle=swiftshader",
+    "--enable-unsafe-swiftshader",
+    "--force-prefers-reduced-motion",
+)
+PATIENCE_S = 45
+
+
+@cache
+def running_studio() -> Family:
+    """One application for all browser tests, with the demo job and one user who has to sign in."""
+    home = Path(tempfile.mkdtemp(prefix="giftwrap-browser-"))
+    atexit.register(shutil.rmtree, home, ignore_errors=True)
+    values = environment(home)
+    add_user = (
+        "from django.contrib.auth import get_user_model as m;"
+        f"m().objects.create_user('{NAME}', password='{PASSWORD}')"
+    )
+    for arguments in (["load_demo"], ["shell", "--no-imports", "-c", add_user]):
+        subprocess.run([str(PYTHON), "-m", "django", *arguments], cwd=ROOT, env=values, check=True)
+    family = Family(home, free_port(), demo=False)
+    family.start()
+    atexit.register(family.stop)
+    return family
+
+
+def rendering_processes(family: Family, name: str) -> list[psutil.Process]:
+    """The processes that compute light under one of the family's workers ("finals" or "proofs")."""
+    return [child for nanny in members(family, f"--name {name}") for child in nanny.children()]
+
+
+def members(family: Family, words: str) -> list[psutil.Process]:
+    """Members of the family by words on their command line."""
+    assert family.pid is not None
+    everyone = psutil.Process(family.pid).children()
+    return [p for p in everyone if words in " ".join(p.cmdline())]
+
+
+class BrowserTestCase(SimpleTestCase):
+    """A browser 1280 × 800 px in front of the running studio."""
+
+    studio: Family
+    folder: Path
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        cls.studio = running_studio()
+        cls.folder = Path(tempfile.mkdtemp(prefix="giftwrap-files-"))
+        cls.addClassCleanup(shutil.rmtree, cls.folder, ignore_errors=True)
+        cls.browser = cls.new_browser()
+
+    @classmethod
+    def new_browser(cls) -> webdriver.Chrome:
+        """A browser nobody has used, closed when the class is done."""
+        profile = tempfile.mkdtemp(prefix="giftwrap-profile-")
+        cls.addClassCleanup(shutil.rmtree, profile, ignore_errors=True)
+        options = Options()
+        for flag in (*FLAGS, f"--user-data-dir={profile}", "--window-size=1280,800"):
+            options.add_argument(flag)
+        options.add_experimental_option("prefs", {"download.default_directory": str(cls.folder)})
+        options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
+        service = Service("/usr/bin/chromedriver", env={**os.environ})
+        browser = webdriver.Chrome(options=options, service=service)
+        cls.addClassCleanup(browser.quit)
+        browser.execute_cdp_cmd(
+            "Emulation.setDeviceMetricsOverride",
+            {"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": False},
+        )
+        return browser
+
+    def open(self, path: str) -> None:
+        self.browser.get(self.studio.address + path)
+
+    def sign_in(self) -> None:
+        self.open("/sign-in/")
+        if self.browser.find_elements(By.NAME, "username"):
+            self.browser.find_element(By.NAME, "username").send_keys(NAME)
+            self.browser.find_element(By.NAME, "password").send_keys(PASSWORD, Keys.ENTER)
+            self.wait(lambda: "/sign-in/" not in self.browser.current_url)
+
+    def start_job(self, name: str) -> str:
+        """Start a job by hand; returns its address."""
+        self.open("/")
+        self.css("input[name=name]").send_keys(name)
+        self.css("input[name=client]").send_keys("Velloway Orchard House")
+        self.button("Start the job").click()
+        self.wait(lambda: "/form" in self.browser.current_url)
+        self.marked("corner-0")
+        return self.browser.current_url.removesuffix("/form").removeprefix(self.studio.address)
+
+    def station(self, name: str) -> None:
+        self.browser.find_element(By.PARTIAL_LINK_TEXT, name).click()
+
+    def css(self, selector: str) -> WebElement:
+        """The first element a selector finds, waiting for it to show."""
+        self.wait(lambda: self.browser.find_elements(By.CSS_SELECTOR, selector), selector)
+        return self.browser.find_element(By.CSS_SELECTOR, selector)
+
+    def marked(self, name: str) -> WebElement:
+        return self.css(f"[data-test='{name}']")
+
+    def field(self, label: str) -> WebElement:
+        return self.css(f"input[aria-label^='{label} (']")
+
+    def button(self, words: str) -> WebElement:
+        path = f"//button[contains(normalize-space(.), '{words}')]"
+        self.wait(lambda: self.browser.find_elements(By.XPATH, path), words)
+        return self.browser.find_element(By.XPATH, path)
+
+    def enter(self, label: str, text: str) -> None:
+        """Type into a field with a unit."""
+        field = self.field(label)
+        field.send_keys(Keys.CONTROL, "a")
+        field.send_keys(text, Keys.ENTER)
+
+    def saved(self) -> None:
+        """Wait until the page says that everything is saved."""
+        self.wait(lambda: self.marked("save-state").text == "Saved", "Saved")
+
+    def wait(self, condition: object, what: str = "") -> None:
+        WebDriverWait(self.browser, PATIENCE_S, poll_frequency=0.1).until(
+            lambda _: condition(), f"no sign of {what}"
+        )
+
+    def text_of(self, words: str) -> bool:
+        return words in self.css("body").text
