@@ -35,7 +35,7 @@ FLAGS = (
     "--enable-unsafe-swiftshader",
     "--force-prefers-reduced-motion",
 )
-PATIENCE_S = 45
+PATIENCE_S = 90
 
 
 @cache

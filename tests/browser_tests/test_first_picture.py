@@ -131,7 +131,7 @@ class PictureFileTests(BrowserTestCase):
     def test_the_demo_picture_is_on_the_first_page(self) -> None:
         self.sign_in()
         self.open("/")
-        picture = self.css("a.job img")
+        picture = self.css("a.job[href='/jobs/velloway/form'] img")
         self.wait(lambda: picture.get_property("naturalWidth") > 300, "the demo's picture")
         response = self.browser.execute_async_script(
             "const done = arguments[0]; fetch(document.querySelector('a.job img').src)"

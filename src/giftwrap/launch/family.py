@@ -35,6 +35,7 @@ class Family:
         self.address = f"http://{HOST}:{port}"
         self.environment = environment(home, demo=demo) | {
             "GIFTWRAP_SCHEDULER": f"tcp://{HOST}:{free_port()}",
+            "DASK_DISTRIBUTED__WORKER__PROFILE__ENABLED": "False",  # it samples even while idle
         }
         self._process: subprocess.Popen[bytes] | None = None
 

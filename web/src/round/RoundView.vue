@@ -11,6 +11,9 @@ import { Stage } from './stage'
 const props = defineProps<{ pack: Pack; shape: Shape; pictures: (THREE.Texture | null)[]; turning?: boolean; label: string }>()
 const emit = defineEmits<{ held: [] }>()
 
+const LATE_MS = 90
+const LATE_FRAMES = 4
+
 const holder = ref<HTMLElement>()
 const canvas = ref<HTMLCanvasElement>()
 const broken = ref('')
@@ -18,6 +21,8 @@ let stage: Stage | null = null
 let group: THREE.Group | null = null
 let controls: OrbitControls | null = null
 let turn: number | undefined
+let waiting = false
+let late = 0
 
 function rebuild(): void {
   if (!stage) return
@@ -39,11 +44,20 @@ function frame(): void {
   controls.update()
 }
 
+/** A step of the turn. On a machine that cannot keep up the pack is left standing. */
 function spin(): void {
-  if (props.turning && group && stage) {
-    group.rotation.y += 0.012
-    stage.redraw()
-  }
+  if (!props.turning || !group || !stage || waiting) return
+  group.rotation.y += 0.012
+  stage.redraw()
+  waiting = true
+  const asked = performance.now()
+  requestAnimationFrame(() =>
+    requestAnimationFrame(() => {
+      waiting = false
+      late = performance.now() - asked > LATE_MS ? late + 1 : 0
+      if (late > LATE_FRAMES) emit('held')
+    }),
+  )
 }
 
 onMounted(() => {

@@ -64,14 +64,19 @@ class Bus:
         """Disconnect."""
         if self._task:
             self._task.cancel()
-        if self._client:
-            with contextlib.suppress(Exception):
-                await self._client.close(timeout=1)
+        await self._drop()
 
     def client(self) -> Client | None:
         """The connection, if there is one."""
         alive = self._client is not None and self._client.status == "running"
         return self._client if alive else None
+
+    async def _drop(self) -> None:
+        """Close a connection that is of no more use."""
+        client, self._client = self._client, None
+        if client is not None:
+            with contextlib.suppress(Exception):
+                await client.close(timeout=1)
 
     async def _keep_connected(self) -> None:
         while True:
@@ -80,6 +85,7 @@ class Bus:
             await asyncio.sleep(0.5)
 
     async def _connect(self) -> None:
+        await self._drop()
         try:
             client = await Client(
                 settings.SCHEDULER_ADDRESS, asynchronous=True, timeout=2, set_as_default=False

@@ -26,6 +26,7 @@ from giftwrap.studio.rendering.work import job_from
 log = logging.getLogger(__name__)
 
 LOST_TOUCH = (OSError, TimeoutError, FutureCancelledError, ClosedClientError)
+RECOVERY_S = 0.5
 IN_FLIGHT_PER_WORKER = 2
 SAVE_EVERY_S = 4.0
 SHOW_EVERY_S = 1.0
@@ -83,11 +84,16 @@ class Dispatcher:
             self._work(progress)
         except GiftwrapError as error:
             self._end(order, Order.State.FAILED, error.message)
-        except LOST_TOUCH as error:
-            log.warning("Order %s: lost touch with the scheduler (%s); it goes on later.", order.pk, error)
-        except Exception:
-            log.exception("Order %s failed.", order.pk)
-            self._end(order, Order.State.FAILED, "Something broke inside. The dispatcher's log says what.")
+        except Exception as error:
+            if isinstance(error, LOST_TOUCH) or self.client.status != "running":
+                log.warning(
+                    "Order %s: lost touch with the scheduler (%r); it goes on later.", order.pk, error
+                )
+                time.sleep(RECOVERY_S)
+            else:
+                log.exception("Order %s failed.", order.pk)
+                message = "Something broke inside. The dispatcher's log says what."
+                self._end(order, Order.State.FAILED, message)
         return True
 
     def _take_up(self, order: Order) -> Progress:
@@ -110,6 +116,9 @@ class Dispatcher:
     def _work(self, progress: Progress) -> None:
         order = progress.order
         while progress.waiting or progress.flying:
+            if self.client.status != "running":
+                storage.save_film(order.pk, progress.film, progress.done)
+                raise ConnectionError("its connection is gone")
             order.refresh_from_db(fields=["wish"])
             if order.wish == Order.Wish.CANCEL:
                 self.client.cancel(list(progress.flying))

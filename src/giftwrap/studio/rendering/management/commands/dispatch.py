@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import logging
 import time
 from typing import Any
@@ -27,9 +28,10 @@ class Command(BaseCommand):
             except (OSError, TimeoutError):
                 time.sleep(IDLE_S)
                 continue
-            with client:
-                dispatcher = Dispatcher(client)
-                while client.status == "running":
-                    if not dispatcher.run_next():
-                        time.sleep(IDLE_S)
+            dispatcher = Dispatcher(client)
+            while client.status == "running":
+                if not dispatcher.run_next():
+                    time.sleep(IDLE_S)
+            with contextlib.suppress(Exception):
+                client.close(timeout=1)
             log.warning("The scheduler went away: connecting again.")
