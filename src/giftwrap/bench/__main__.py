@@ -7,12 +7,14 @@ import json
 import sys
 from collections.abc import Callable, Iterator
 
-from giftwrap.bench import form, light, start
+from giftwrap.bench import final, form, light, proof, start
 from giftwrap.bench.figure import Figure
 
 BENCHES: dict[str, Callable[[], Iterator[Figure]]] = {
     "form": form.run,
     "light": light.run,
+    "proof": proof.run,
+    "final": final.run,
     "start": start.run,
 }
 

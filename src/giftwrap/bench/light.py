@@ -1,49 +1,90 @@
-"""What a picture waits for, in one process on this machine."""
+"""Our integrator beside the library's own, on the same stages in the same run."""
 
 from __future__ import annotations
 
-import resource
+import statistics
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import replace
 
-from giftwrap.bench.demo_job import demo_picture
-from giftwrap.bench.figure import Figure, median_seconds
-from giftwrap.core.model import Grade
-from giftwrap.core.render.film import Film
-from giftwrap.core.render.job import WorkUnit, develop, expose_unit, plan_units
-from giftwrap.core.render.proof import PRINT_PPI, proof_pass
+import numpy as np
 
-PROOF = (346, 433)
+from giftwrap.bench.demo_job import demo_documents
+from giftwrap.bench.figure import Figure
+from giftwrap.bench.library import LibraryStage
+from giftwrap.core.model import Camera, Opaque
+from giftwrap.core.materials.optics import coat_optics
+from giftwrap.core.render.film import LUMINANCE
+from giftwrap.core.render.interfaces import Stage, compile_stage
+from giftwrap.core.render.renderer import Renderer
+
+SIZE = (480, 600)
+SAMPLES = 16
+REPEATS = 5
 
 
 def run() -> Iterator[Figure]:
-    """First picture, proofs, a small final and the parts of it."""
-    proof = replace(demo_picture(*PROOF), print_ppi=PRINT_PPI)
-    started = time.perf_counter()
-    proof_pass(proof, "first", 0)
-    yield Figure("light: first proof, process and stage cold", time.perf_counter() - started, "s", 3)
-    turn = iter(range(1, 100))
-    warm = median_seconds(lambda: proof_pass(proof, f"again-{next(turn)}", 0), runs=9)
-    yield Figure("light: first pass of a proof, stage loaded", 1000 * warm, "ms", None)
+    """Time at equal samples, noise at equal samples, and error at equal time."""
+    pack, photo_set, shot, artwork = demo_documents()
+    stage = compile_stage(pack, photo_set, artwork)
+    painted = coat_optics(Opaque(colour="#8a6f4e", gloss=0.5))
+    opaque = Stage(
+        tuple(s if s.part == "sweep" else replace(s, optics=painted) for s in stage.surfaces if s.name != "liquid-top"),
+        stage.lamps,
+        stage.surround,
+    )
+    for name, one in (("demo shot", stage), ("opaque", opaque)):
+        ours, theirs, ratio = _paired(one, shot.camera, "path")
+        yield Figure(f"light: {name}, time over the library's path", ratio, "×", 1.15)
+        paths = SIZE[0] * SIZE[1] * SAMPLES
+        yield Figure(f"light: {name}, paths a second", paths / ours.seconds / 1e6, "million", None, "higher")
+        yield Figure(f"light: {name}, variance over the library's", ours.variance / theirs.variance, "×", None)
+    ours, theirs, ratio = _paired(stage, shot.camera, "volpath")
+    equal_time = np.sqrt(ours.variance * ours.seconds / (theirs.variance * theirs.seconds))
+    yield Figure("light: coloured liquid, error at equal time over volpath", float(equal_time), "×", 0.5)
 
-    final = demo_picture(640, 800)
-    unit = WorkUnit(seed=1, top=0, bottom=800, samples=4, guide_samples=0)
-    plain = median_seconds(lambda: expose_unit(final, unit), runs=3)
-    yield Figure("light: paths a second, demo shot", 640 * 800 * 4 / plain / 1e6, "million", None, "higher")
-    guided = WorkUnit(seed=1, top=0, bottom=800, samples=4, guide_samples=4)
-    ratio = median_seconds(lambda: expose_unit(final, guided), runs=3) / plain
-    yield Figure("light: time with guides over time without", ratio, "×", None)
 
-    film = Film(640, 800)
-    started = time.perf_counter()
-    for planned in plan_units(640, 800, 64):
-        film.add(expose_unit(final, planned))
-    exposed = time.perf_counter()
-    develop(film, Grade())
-    ended = time.perf_counter()
-    yield Figure("light: demo shot 640×800, 64 samples", ended - started, "s", None)
-    yield Figure("light: of which denoising and grading", ended - exposed, "s", None)
-    yield Figure("light: its noise before denoising", film.noise() or 0.0, "%", None)
-    peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024**2
-    yield Figure("light: peak memory", peak, "GB", 3)
+class _Measured:
+    """Seconds of one run, and the variance of its pixels between runs."""
+
+    def __init__(self) -> None:
+        self.times: list[float] = []
+        self.pictures: list[np.ndarray] = []
+
+    def take(self, work: Callable[[], np.ndarray]) -> None:
+        started = time.perf_counter()
+        picture = work()
+        self.times.append(time.perf_counter() - started)
+        self.pictures.append(picture)
+
+    @property
+    def seconds(self) -> float:
+        return statistics.median(self.times)
+
+    @property
+    def variance(self) -> float:
+        """Of the middle of the picture, where the pack stands; capped, as one sample may outshine all."""
+        spread = np.var(np.array(self.pictures), axis=0, ddof=1)
+        middle = spread[SIZE[1] // 8 : -SIZE[1] // 8, SIZE[0] // 4 : -SIZE[0] // 4]
+        return float(np.mean(np.minimum(middle, np.quantile(middle, 0.999))))
+
+
+def _paired(stage: Stage, camera: Camera, integrator: str) -> tuple[_Measured, _Measured, float]:
+    """Both in turns, so that whatever else the machine does falls on both alike."""
+    renderer, library = Renderer(stage), LibraryStage(stage, integrator)
+
+    def mine(seed: int) -> np.ndarray:
+        exposure = renderer.expose(camera, SIZE, samples=SAMPLES, seed=seed, firefly_limit=0)
+        light = np.tensordot(LUMINANCE, exposure.light[:-1].sum(axis=0), axes=1)
+        return light.reshape(SIZE[1], SIZE[0]) / SAMPLES
+
+    def its(seed: int) -> np.ndarray:
+        return library.render(camera, SIZE, samples=SAMPLES, seed=seed) @ LUMINANCE
+
+    mine(0), its(0)
+    ours, theirs = _Measured(), _Measured()
+    for seed in range(1, REPEATS + 1):
+        ours.take(lambda s=seed: mine(s))
+        theirs.take(lambda s=seed: its(s))
+    ratio = statistics.median(a / b for a, b in zip(ours.times, theirs.times, strict=True))
+    return ours, theirs, ratio

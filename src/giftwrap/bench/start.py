@@ -14,7 +14,7 @@ from websockets.sync.client import connect
 
 from giftwrap.bench.demo_job import demo_documents
 from giftwrap.bench.figure import Figure
-from giftwrap.bench.light import PROOF
+from giftwrap.bench.proof import PROOF
 from giftwrap.launch.family import Family, free_port, manage
 
 WARM_UP_S = 10.0

@@ -29,7 +29,8 @@ export function useLive(slug: string, onEvent: (event: LiveEvent) => void) {
   const proof = ref<(ProofNews & { address: string }) | null>(null)
   const proofProblem = ref('')
   let socket: WebSocket | null = null
-  let wanted: string | null = null
+  let wanted: ProofWish | null = null
+  let known: Partial<ProofWish> = {}
   let number = 0
   let closed = false
 
@@ -39,7 +40,8 @@ export function useLive(slug: string, onEvent: (event: LiveEvent) => void) {
     socket.binaryType = 'arraybuffer'
     socket.onopen = () => {
       connected.value = true
-      if (wanted) socket?.send(wanted)
+      known = {}
+      if (wanted) send(wanted)
     }
     socket.onmessage = (message: MessageEvent<string | ArrayBuffer>) => {
       if (typeof message.data === 'string') hear(JSON.parse(message.data) as LiveEvent)
@@ -74,11 +76,25 @@ export function useLive(slug: string, onEvent: (event: LiveEvent) => void) {
   /** Ask for a proof of documents as they are now; it refines until something else is asked. */
   function ask(wish: ProofWish): void {
     number += 1
-    wanted = JSON.stringify({ type: 'proof', proof: { ...wish, number } })
-    if (socket?.readyState === WebSocket.OPEN) socket.send(wanted)
+    wanted = wish
+    if (socket?.readyState === WebSocket.OPEN) send(wish)
   }
 
-  /** Stop refining. */
+  /** Send a wish, leaving out the documents that the server has from the one before. */
+  function send(wish: ProofWish): void {
+    const { pack, photo_set, shot, ...rest } = wish
+    const proof = {
+      ...rest,
+      number,
+      pack: pack === known.pack ? undefined : pack,
+      photo_set: photo_set === known.photo_set ? undefined : photo_set,
+      shot: shot === known.shot ? undefined : shot,
+    }
+    socket?.send(JSON.stringify({ type: 'proof', proof }))
+    known = wish
+  }
+
+  /** Stop refining. What has come stays. */
   function hold(): void {
     wanted = null
     if (socket?.readyState === WebSocket.OPEN) socket.send(JSON.stringify({ type: 'hold' }))

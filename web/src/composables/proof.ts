@@ -3,7 +3,7 @@ import { computed, inject, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { useJob } from '@/stores/job'
 import type { Live } from './live'
 
-const REST_MS = 180
+const REST_MS = 60
 const PROOF_PIXELS = 150_000
 
 /** Asks for a proof of the shot as it is on the page whenever the hand rests. */
@@ -24,13 +24,22 @@ export function useProof() {
   }
 
   const touched = ref(0)
+  const held = ref(false)
 
   function touch(): void {
     touched.value += 1
     live.proof.value = null
     live.hold()
     clearTimeout(timer)
-    timer = setTimeout(ask, REST_MS)
+    if (!held.value) timer = setTimeout(ask, REST_MS)
+  }
+
+  /** Hold the proof as it is, or let it go on. */
+  function hold(still: boolean): void {
+    held.value = still
+    clearTimeout(timer)
+    if (still) live.hold()
+    else ask()
   }
 
   onMounted(ask)
@@ -40,5 +49,5 @@ export function useProof() {
     live.hold()
     live.proof.value = null
   })
-  return { touched, proof: live.proof, problem: live.proofProblem, aspect }
+  return { touched, held, hold, proof: live.proof, problem: live.proofProblem, aspect }
 }

@@ -20,8 +20,14 @@ from giftwrap.core.model.document import (
 )
 
 
+PartName = Literal["sweep", "body", "contents", "closure", "labels"]
+
+
 class Softbox(Document):
-    """An evenly lit rectangle aimed at the middle of the pack."""
+    """An evenly lit rectangle aimed at the middle of the pack.
+
+    untouched : what it does not light
+    """
 
     name: Name
     width: PositiveMillimetres
@@ -31,6 +37,9 @@ class Softbox(Document):
     distance: PositiveMillimetres
     power_w: Annotated[float, Field(ge=0, le=10_000, allow_inf_nan=False)]
     on: bool = True
+    hidden_from_camera: bool = False
+    hidden_from_reflections: bool = False
+    untouched: Annotated[list[PartName], Field(max_length=5)] = []
 
 
 class Sweep(Document):
@@ -78,11 +87,17 @@ class Grade(Document):
 
 
 class Shot(Document):
-    """One picture to be taken, and how large and how clean it is wanted."""
+    """One picture to be taken, and how large and how clean it is wanted.
+
+    It is done at `samples` on average for each pixel, at `noise_percent` or after `seconds` of
+    rendering, whichever comes first.
+    """
 
     schema_version: Literal[1] = 1
     camera: Camera = Camera()
     grade: Grade = Grade()
     width_px: Annotated[int, Field(ge=64, le=16_384)] = 1200
     height_px: Annotated[int, Field(ge=64, le=16_384)] = 1500
-    samples: Annotated[int, Field(ge=2, le=65_536)] = 128
+    samples: Annotated[int, Field(ge=2, le=65_536)] = 512
+    noise_percent: Annotated[float, Field(gt=0, le=100, allow_inf_nan=False)] | None = 3.0
+    seconds: Annotated[float, Field(gt=0, le=1e6, allow_inf_nan=False)] | None = None

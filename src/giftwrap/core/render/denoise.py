@@ -34,11 +34,16 @@ def denoise(light: Floats, albedo: Floats, normal: Floats, *, fast: bool = False
     library = _library()
     if library is None:
         return light
+    albedo, normal = np.clip(albedo, 0, 1), np.ascontiguousarray(normal)
+    if not fast:  # grain in the guides would cost the small type its edges
+        albedo = library.denoise(np.ascontiguousarray(albedo), quality="high")
+        normal = 2 * library.denoise(np.ascontiguousarray(0.5 * normal + 0.5), quality="high") - 1
     clean: Floats = library.denoise(
         np.ascontiguousarray(light),
-        albedo=np.ascontiguousarray(np.clip(albedo, 0, 1)),
+        albedo=np.ascontiguousarray(albedo),
         normal=np.ascontiguousarray(normal),
         hdr=True,
+        clean_aux=not fast,
         quality="fast" if fast else "high",
     )
     return clean

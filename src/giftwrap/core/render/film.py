@@ -9,112 +9,202 @@ import numpy as np
 from numpy.typing import NDArray
 
 Floats = NDArray[np.float32]
+Names = tuple[str, ...]
 
 LUMINANCE = np.array([0.2126, 0.7152, 0.0722], dtype=np.float32)
 """Rec. ITU-R BT.709 luminance weights."""
+TILE = 8
+"""Side in px of the squares by which sampling goes where the noise is."""
+SLOPE_FROM = 0.0031308
+"""Darker than this the sRGB curve is a line."""
 
 
 @dataclass(frozen=True)
 class Exposure:
-    """What one work unit brings: means over its samples for a band of rows.
+    """What one work unit brings: sums over its samples for some of a picture's pixels.
 
-    top : first row of the band
-    samples : samples per pixel
-    light : (rows, width, 3) mean light, linear Rec.709
-    albedo, normal : (rows, width, 3) mean guides for the denoiser over `guide_samples`, or None
+    pixels : (n,) flat numbers of the pixels, row by row
+    samples : samples taken of each; one number for all or one for each
+    buffers, parts : names of what the rows of `light` and `coverage` stand for
+    materials : name of what each part is made of
+    light : (buffers, 3, n) radiance, linear Rec.709; the last buffer is the share of background
+    squares : (buffers, n) squared luminances: of every buffer but the last, then of their sum
+    guides : (8, n) albedo (3), normal (3), how many samples saw these, depth in mm
+    shadow : (3, n) direct light as it is, with nothing in its way, and the share of catcher
+    coverage : (parts, n) samples that saw each part first
     """
 
-    top: int
-    samples: int
+    pixels: NDArray[np.uint32]
+    samples: int | NDArray[np.uint32]
+    buffers: tuple[str, ...]
+    parts: tuple[str, ...]
+    materials: tuple[str, ...]
     light: Floats
-    guide_samples: int = 0
-    albedo: Floats | None = None
-    normal: Floats | None = None
+    squares: Floats
+    guides: Floats
+    shadow: Floats
+    coverage: Floats
 
 
 class Film:
-    """Sums over work units, per pixel.
+    """Sums over work units, per pixel; every array has one value, or column, a pixel.
 
-    Noise is estimated from the spread between units: with unit means m of n samples each,
-    Σ n (m − mean)² / (units − 1) is the variance of a single sample.
+    Units may come in any order, each once. The first one names what the rows stand for.
     """
 
     def __init__(self, width: int, height: int) -> None:
         self.width, self.height = width, height
-        self.light = np.zeros((height, width, 3), np.float32)
-        self.albedo = np.zeros((height, width, 3), np.float32)
-        self.normal = np.zeros((height, width, 3), np.float32)
-        self.squares = np.zeros((height, width), np.float32)
-        self.samples = np.zeros(height, np.float32)
-        self.guide_samples = np.zeros(height, np.float32)
-        self.units = np.zeros(height, np.float32)
+        self.samples = np.zeros(width * height, np.float32)
+        self._open((), (), ())
+
+    def _open(self, buffers: Names, parts: Names, materials: Names) -> None:
+        count = self.width * self.height
+        self.buffers, self.parts, self.materials = buffers, parts, materials
+        self.light = np.zeros((max(len(buffers), 1), 3, count), np.float32)
+        self.squares = np.zeros((max(len(buffers), 1), count), np.float32)
+        self.guides = np.zeros((8, count), np.float32)
+        self.shadow = np.zeros((3, count), np.float32)
+        self.coverage = np.zeros((len(parts), count), np.float32)
 
     def add(self, exposure: Exposure) -> None:
-        """Add a unit's light. Units may come in any order, each once."""
-        rows = slice(exposure.top, exposure.top + len(exposure.light))
-        n = np.float32(exposure.samples)
-        self.light[rows] += n * exposure.light
-        self.squares[rows] += n * (exposure.light @ LUMINANCE) ** 2
-        self.samples[rows] += n
-        self.units[rows] += 1
-        if exposure.albedo is not None and exposure.normal is not None:
-            self.albedo[rows] += exposure.guide_samples * exposure.albedo
-            self.normal[rows] += exposure.guide_samples * exposure.normal
-            self.guide_samples[rows] += exposure.guide_samples
+        """Add a unit's sums. Raises ValueError when they are of another stage."""
+        if not self.buffers:
+            self._open(exposure.buffers, exposure.parts, exposure.materials)
+        elif (self.buffers, self.parts) != (exposure.buffers, exposure.parts):
+            raise ValueError("These sums are of another stage.")
+        pixels = exposure.pixels
+        together = len(pixels) and int(pixels[-1]) - int(pixels[0]) == len(pixels) - 1
+        where = slice(int(pixels[0]), int(pixels[-1]) + 1) if together else pixels
+        self.samples[where] += exposure.samples
+        for mine, its in (
+            (self.light, exposure.light),
+            (self.squares, exposure.squares),
+            (self.guides, exposure.guides),
+            (self.shadow, exposure.shadow),
+            (self.coverage, exposure.coverage),
+        ):
+            mine[..., where] += its
 
     @property
     def samples_per_pixel(self) -> float:
         """Average samples per pixel so far."""
         return float(self.samples.mean())
 
-    def mean_light(self) -> Floats:
-        """(height, width, 3) mean light; black where nothing has arrived yet."""
-        return _mean(self.light, self.samples)
+    def buffer(self, name: str) -> Floats:
+        """(height, width, 3) mean light of one lamp, of the surround, or the share of background."""
+        return self._picture(self.light[self.buffers.index(name)] / self._divisor())
 
-    def guides(self) -> tuple[Floats, Floats]:
-        """Mean albedo and normal."""
-        return _mean(self.albedo, self.guide_samples), _mean(self.normal, self.guide_samples)
+    def mean_light(self, background: tuple[float, float, float] = (0.0, 0.0, 0.0)) -> Floats:
+        """(height, width, 3) mean light before a background; black where nothing has arrived yet."""
+        through = np.array(background, np.float32)[:, None] * self.light[-1]
+        return self._picture((self.light[:-1].sum(axis=0) + through) / self._divisor())
+
+    def alpha(self) -> Floats:
+        """(height, width) share of each pixel that hides the background, shadows on a catcher among it."""
+        lit, unshadowed, caught = self.shadow / self._divisor()
+        passed = caught * np.minimum(lit / np.maximum(unshadowed, 1e-9), 1.0)
+        seen_through = self.light[-1].mean(axis=0) / self._divisor() + passed
+        alpha: Floats = np.clip(1 - seen_through, 0, 1).reshape(self.height, self.width)
+        return alpha
+
+    def shade(self) -> Floats:
+        """(height, width) how much of the direct light on the first surface arrives, 0..1."""
+        lit, unshadowed, _ = self.shadow
+        share = np.where(unshadowed > 0, lit / np.maximum(unshadowed, 1e-9), 1.0)
+        return np.clip(share, 0, 1).astype(np.float32).reshape(self.height, self.width)
+
+    def depth(self) -> Floats:
+        """(height, width) mm along the camera's axis to the first surface; 0 where there is none."""
+        seen = self.coverage.sum(axis=0)
+        depth: Floats = (self.guides[7] / np.maximum(seen, 1)).reshape(self.height, self.width)
+        return depth
+
+    def albedo_and_normal(self) -> tuple[Floats, Floats]:
+        """Guides for the denoiser, each (height, width, 3): white and flat where nothing is seen."""
+        seen = self.guides[6]
+        albedo = np.where(seen > 0, self.guides[:3] / np.maximum(seen, 1), 1.0)
+        normal = self.guides[3:6] / np.maximum(seen, 1)
+        return self._picture(albedo), self._picture(normal)
+
+    def part_coverage(self) -> Floats:
+        """(parts, height, width) share of each pixel that a part fills."""
+        share: Floats = (self.coverage / self._divisor()).reshape(-1, self.height, self.width)
+        return share
 
     def noise(self, exposure_ev: float = 0.0) -> float | None:
-        """Noise left in the picture, in per cent of the display's range; None before two units.
+        """Noise left in the picture, in per cent of the display's range; None before two samples.
 
         The standard error of each pixel's luminance is carried through exposure and the slope of
         the sRGB transfer function, and averaged over the picture (root mean square). It falls as
         1/√samples and does not depend on the picture's size.
         """
-        if self.units.min() < 2:
+        if self.samples.min() < 2:
             return None
-        n, units = self.samples[:, None], self.units[:, None]
-        mean = self.mean_light() @ LUMINANCE
-        variance = np.maximum(self.squares - n * mean**2, 0) / (units - 1)
+        spread = self.sample_spread(exposure_ev)
+        return float(100 * np.sqrt(np.mean(np.minimum(spread**2 / self.samples, 1.0))))
+
+    def sample_spread(self, exposure_ev: float = 0.0) -> Floats:
+        """(pixels,) standard deviation of a single sample of each pixel, in display range 0..1."""
+        n = np.maximum(self.samples, 2)
+        mean = np.tensordot(LUMINANCE, self.light[:-1].sum(axis=0), axes=1) / n
+        variance = np.maximum(self.squares[-1] - n * mean**2, 0) / (n - 1)
         gain = np.float32(2.0**exposure_ev)
-        error = np.sqrt(variance / n) * gain
-        shown = np.clip(mean * gain, 0.0031308, 1.0)
+        shown = np.clip(mean * gain, SLOPE_FROM, 1.0)
         slope = 1.055 / 2.4 * shown ** (1 / 2.4 - 1)
-        visible = np.where(mean * gain < 1.0, np.minimum(error * slope, 1.0), 0.0)
-        return float(100 * np.sqrt(np.mean(visible**2)))
+        visible: Floats = np.where(mean * gain < 1.0, np.sqrt(variance) * gain * slope, 0.0)
+        return visible.astype(np.float32)
 
     def to_bytes(self) -> bytes:
         """The sums as a NumPy archive."""
         stream = io.BytesIO()
-        np.savez(stream, **{name: getattr(self, name) for name in self._sums()})
+        names = {name: np.array(getattr(self, name), dtype=np.str_) for name in _NAMES}
+        size = np.array([self.width, self.height])
+        np.savez(stream, size=size, **names, **{name: getattr(self, name) for name in _SUMS})
         return stream.getvalue()
 
     @classmethod
     def from_bytes(cls, data: bytes) -> Film:
         """Read sums written by `to_bytes`."""
         with np.load(io.BytesIO(data)) as archive:
-            height, width = archive["squares"].shape
+            width, height = (int(side) for side in archive["size"])
             film = cls(width, height)
-            for name in cls._sums():
+            for name in _NAMES:
+                setattr(film, name, tuple(map(str, archive[name])))
+            for name in _SUMS:
                 setattr(film, name, archive[name])
         return film
 
-    @staticmethod
-    def _sums() -> tuple[str, ...]:
-        return ("light", "albedo", "normal", "squares", "samples", "guide_samples", "units")
+    def _divisor(self) -> Floats:
+        return np.maximum(self.samples, 1)
+
+    def _picture(self, planes: Floats) -> Floats:
+        """(3, pixels) as (height, width, 3)."""
+        return np.ascontiguousarray(np.moveaxis(planes.reshape(3, self.height, self.width), 0, 2), np.float32)
 
 
-def _mean(total: Floats, samples: Floats) -> Floats:
-    """Sums divided by each row's samples; zero where there are none."""
-    return (total / np.maximum(samples, 1)[:, None, None]).astype(np.float32)
+_NAMES = ("buffers", "parts", "materials")
+_SUMS = ("samples", "light", "squares", "guides", "shadow", "coverage")
+
+
+def tiles_across(width: int, height: int) -> tuple[int, int]:
+    """Columns and rows of tiles that cover a picture."""
+    return -(-width // TILE), -(-height // TILE)
+
+
+def spread_over_tiles(values: NDArray[np.uint32], width: int, height: int) -> NDArray[np.uint32]:
+    """(pixels,) the value of each pixel's tile."""
+    columns, rows = tiles_across(width, height)
+    whole = values.reshape(rows, columns).repeat(TILE, axis=0).repeat(TILE, axis=1)
+    return np.ascontiguousarray(whole[:height, :width]).ravel()
+
+
+def tile_means(values: Floats, width: int, height: int) -> Floats:
+    """(tiles,) mean over each tile of one value a pixel."""
+    columns, rows = tiles_across(width, height)
+    padded = np.zeros((rows * TILE, columns * TILE), np.float64)
+    padded[:height, :width] = values.reshape(height, width)
+    counts = np.zeros_like(padded)
+    counts[:height, :width] = 1
+    fold = (rows, TILE, columns, TILE)
+    means = padded.reshape(fold).sum(axis=(1, 3)) / counts.reshape(fold).sum(axis=(1, 3))
+    return means.ravel().astype(np.float32)

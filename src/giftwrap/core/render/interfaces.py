@@ -6,51 +6,42 @@ label is a closed shell a glue's width away from the wall.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 
-import numpy as np
-from numpy.typing import NDArray
 
 from giftwrap.core.form.mesh import Mesh, revolve
 from giftwrap.core.form.shape import Shape, shape_pack
-from giftwrap.core.model import Clear, Opaque, Pack, PhotoSet
+from giftwrap.core.materials.optics import Optics, boundary_optics, coat_optics, medium_of
+from giftwrap.core.model import Opaque, Pack, PhotoSet
 from giftwrap.core.stage.lights import softbox_position, softbox_radiance
 from giftwrap.core.stage.sweep import sweep_mesh
 from giftwrap.core.wrap.panel import back_mesh, face_mesh
 from giftwrap.core.wrap.printing import PRINT_PPI, print_panel
 
-AIR = Clear(refractive_index=1.0)
-
-
-@dataclass(frozen=True)
-class Boundary:
-    """A smooth surface between two clear media; `inside` is behind its normals.
-
-    `coloured_by` lists the media a ray crosses around this surface and for how many mm on
-    average: what an integrator without absorption uses to colour it.
-    """
-
-    inside: Clear
-    outside: Clear
-    coloured_by: tuple[tuple[Clear, float], ...] = ()
-
-
-@dataclass(frozen=True)
-class Coat:
-    """An opaque surface, plain or printed. `print` is (h, w, 3) uint8 sRGB, top row first."""
-
-    material: Opaque
-    print: NDArray[np.uint8] | None = None
+SURROUND, BACKGROUND = RESERVED_BUFFERS = ("surround", "background")
+"""Names of the buffers beside those of the lamps."""
 
 
 @dataclass(frozen=True)
 class Surface:
-    """One interface of the scene."""
+    """One interface of the scene.
+
+    part : name of the solid it belongs to, as masks tell it apart
+    material : name of what that solid is made of
+    untouched_by : names of lamps that do not light it
+    hidden_from_camera : the camera does not see it; it still shades and is reflected
+    catcher : shows only the shadows and reflections that fall on it
+    """
 
     name: str
+    part: str
     mesh: Mesh
-    look: Boundary | Coat
+    optics: Optics
+    material: str = "matt"
+    untouched_by: frozenset[str] = frozenset()
+    hidden_from_camera: bool = False
+    catcher: bool = False
 
 
 @dataclass(frozen=True)
@@ -63,6 +54,8 @@ class Lamp:
     width: float
     height: float
     radiance: float
+    hidden_from_camera: bool = False
+    hidden_from_reflections: bool = False
 
 
 @dataclass(frozen=True)
@@ -85,23 +78,43 @@ def compile_stage(
     """
     shape = shape_pack(pack)
     middle = shape.height / 2
-    backdrop = Surface(
-        "sweep", sweep_mesh(photo_set.sweep), Coat(Opaque(colour=photo_set.background, gloss=0.0))
-    )
+    paper = Opaque(colour=photo_set.background, gloss=0.0)
+    backdrop = Surface("sweep", "sweep", sweep_mesh(photo_set.sweep), coat_optics(paper), material="paper")
+    burning = [light for light in photo_set.lights if light.on and light.power_w > 0]
     lamps = tuple(
         Lamp(
-            light.name,
+            name,
             softbox_position(light, middle),
             (0.0, 0.0, middle),
             light.width,
             light.height,
             softbox_radiance(light),
+            light.hidden_from_camera,
+            light.hidden_from_reflections,
         )
-        for light in photo_set.lights
-        if light.on and light.power_w > 0
+        for light, name in zip(burning, _told_apart([light.name for light in burning]), strict=True)
     )
+    untouched = {lamp.name: light.untouched for lamp, light in zip(lamps, burning, strict=True)}
     surfaces = (backdrop, *pack_surfaces(shape, artwork, print_ppi=print_ppi))
-    return Stage(surfaces, lamps, photo_set.surround.strength)
+    return Stage(tuple(_shielded(s, untouched) for s in surfaces), lamps, photo_set.surround.strength)
+
+
+def _told_apart(names: list[str]) -> list[str]:
+    """Names of which no two are alike."""
+    found: list[str] = []
+    for name in names:
+        number, told = 2, name
+        while told in found or told in RESERVED_BUFFERS:
+            told, number = f"{name} {number}", number + 1
+        found.append(told)
+    return found
+
+
+def _shielded(surface: Surface, untouched: Mapping[str, Sequence[str]]) -> Surface:
+    """The surface with the names of the lamps that do not light it."""
+    part = "labels" if surface.part.startswith("label") else surface.part
+    lamps = frozenset(lamp for lamp, parts in untouched.items() if part in parts)
+    return replace(surface, untouched_by=lamps) if lamps else surface
 
 
 def pack_surfaces(
@@ -110,25 +123,26 @@ def pack_surfaces(
     """The interfaces of one pack, from the glass outwards."""
     surfaces = [*_glass_and_liquid(shape)]
     if shape.cap and shape.pack.closure:
-        surfaces.append(Surface("closure", revolve(shape.cap.surface), Coat(shape.pack.closure.material)))
+        optics = coat_optics(shape.pack.closure.material)
+        surfaces.append(Surface("closure", "closure", revolve(shape.cap.surface), optics, material="closure"))
     for number, sheet in enumerate(shape.sheets, start=1):
-        stock = sheet.panel.stock
+        stock, part = sheet.panel.stock, f"label-{number}"
         printed = print_panel(sheet.panel, artwork, ppi=print_ppi)
-        surfaces.append(Surface(f"label-{number}", face_mesh(sheet), Coat(stock, printed)))
-        surfaces.append(Surface(f"label-{number}-back", back_mesh(sheet), Coat(stock)))
+        front, back = coat_optics(stock, print=printed), coat_optics(stock)
+        surfaces.append(Surface(part, part, face_mesh(sheet), front, material="stock"))
+        surfaces.append(Surface(f"{part}-back", part, back_mesh(sheet), back, material="stock"))
     return tuple(surfaces)
 
 
 def _glass_and_liquid(shape: Shape) -> list[Surface]:
-    glass, half_wall = shape.pack.body.material, shape.pack.body.wall_thickness / 2
+    glass = medium_of(shape.pack.body.material)
     vessel, liquid, contents = shape.vessel, shape.liquid, shape.pack.contents
-    by_glass = (glass, half_wall)
     if liquid is None or contents is None:
-        return [Surface("glass", revolve(vessel.glass), Boundary(glass, AIR, (by_glass,)))]
-    drink = contents.material
-    reach = float(liquid.wall.points[:, 0].max())
+        return [Surface("glass", "body", revolve(vessel.glass), boundary_optics(glass), material="glass")]
+    drink = medium_of(contents.material)
+    dry, wet, top = revolve(liquid.dry), revolve(liquid.wall), revolve(liquid.top)
     return [
-        Surface("glass", revolve(liquid.dry), Boundary(glass, AIR, (by_glass,))),
-        Surface("wetted-glass", revolve(liquid.wall), Boundary(glass, drink, (by_glass, (drink, reach)))),
-        Surface("liquid-top", revolve(liquid.top), Boundary(drink, AIR)),
+        Surface("glass", "body", dry, boundary_optics(glass), material="glass"),
+        Surface("wetted-glass", "body", wet, boundary_optics(glass, drink), material="glass"),
+        Surface("liquid-top", "contents", top, boundary_optics(drink), material="contents"),
     ]

@@ -1,32 +1,38 @@
-"""A picture as work: cut into units that any process can do and anybody can add up."""
+"""A picture as work that any process can do and anybody can add up."""
 
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Iterator
+import threading
+import time
+from collections import OrderedDict
+from collections.abc import Callable
 from dataclasses import dataclass
-from functools import lru_cache
 
 from giftwrap.core.errors import RenderError
 from giftwrap.core.grade.display import grade_picture
 from giftwrap.core.model import Grade, Pack, PhotoSet, Shot
 from giftwrap.core.render.denoise import denoise
 from giftwrap.core.render.film import Exposure, Film, Floats
-from giftwrap.core.render.interfaces import compile_stage
-from giftwrap.core.render.renderer import Renderer
+from giftwrap.core.render.interfaces import Stage, compile_stage
+from giftwrap.core.render.planning import Limits, Plan, WorkUnit
+from giftwrap.core.render.renderer import Region, Renderer
 from giftwrap.core.wrap.printing import PRINT_PPI
 
-PATHS_PER_UNIT = 2_400_000
-"""Keeps a unit at a few seconds and its memory bounded whatever the picture's size."""
-GUIDE_SAMPLES = 12
-"""Guides are free of grain after about this many samples a pixel."""
+STAGES_KEPT = 3
+"""Stages that stay loaded: those of a few people at work."""
 MAX_SIDE = 16_384
-MAX_SAMPLES = 65_536
+MAX_PIXELS = 64_000_000
+"""A film of this many pixels takes about ten gigabytes."""
 
 
 @dataclass(frozen=True)
 class PictureJob:
-    """Everything a process needs to work on one picture: documents as JSON, artwork by SHA-256."""
+    """Everything a process needs to work on one picture: documents as JSON, artwork by SHA-256.
+
+    width, height : of the whole picture in px
+    region : the part of it that is wanted
+    """
 
     pack: str
     photo_set: str
@@ -35,6 +41,7 @@ class PictureJob:
     width: int
     height: int
     print_ppi: float = PRINT_PPI
+    region: Region | None = None
 
     def __post_init__(self) -> None:
         if not (8 <= self.width <= MAX_SIDE and 8 <= self.height <= MAX_SIDE):
@@ -43,6 +50,39 @@ class PictureJob:
                 f"each side takes 8 to {MAX_SIDE} px.",
                 "size",
             )
+        if self.width * self.height > MAX_PIXELS:
+            raise RenderError(
+                f"A picture of {self.width} × {self.height} px has {self.width * self.height / 1e6:.0f} megapixels: "
+                f"at most {MAX_PIXELS / 1e6:.0f} fit in memory. Make it smaller.",
+                "size",
+            )
+
+        part = self.region
+        if part and not (
+            0 <= part.left < part.left + part.width <= self.width
+            and 0 <= part.top < part.top + part.height <= self.height
+        ):
+            raise RenderError(
+                f"The region {part.width} × {part.height} px at {part.left}, {part.top} reaches beyond the picture "
+                f"of {self.width} × {self.height} px: make it smaller or move it.",
+                "region",
+            )
+
+    @property
+    def film_size(self) -> tuple[int, int]:
+        """Width and height of what is wanted, in px."""
+        return (self.region.width, self.region.height) if self.region else (self.width, self.height)
+
+    @property
+    def grade(self) -> Grade:
+        """From light to screen."""
+        return Shot.model_validate_json(self.shot).grade
+
+    @property
+    def background(self) -> tuple[float, float, float]:
+        """Radiance the camera sees where there is nothing: the even surround's."""
+        strength = PhotoSet.model_validate_json(self.photo_set).surround.strength
+        return (strength, strength, strength)
 
     @property
     def stage_key(self) -> str:
@@ -52,74 +92,53 @@ class PictureJob:
         return hashlib.sha256("\0".join(parts).encode()).hexdigest()
 
 
-@dataclass(frozen=True)
-class WorkUnit:
-    """One seed's share of a picture: a band of rows and a number of samples, some with guides."""
-
-    seed: int
-    top: int
-    bottom: int
-    samples: int
-    guide_samples: int
-
-
-def plan_units(width: int, height: int, samples: int) -> Iterator[WorkUnit]:
-    """Cut a picture into units, whole passes over the picture one after the other.
-
-    At least two passes are planned so that noise can be told, and each grows the whole picture.
-    """
-    if not 2 <= samples <= MAX_SAMPLES:
-        raise RenderError(f"{samples} samples cannot be taken: choose 2 to {MAX_SAMPLES}.", "samples")
-    rows = min(height, max(PATHS_PER_UNIT // width, 1))
-    per_pass = max(min(PATHS_PER_UNIT // (width * rows), samples // 2, 16), 1)
-    seed, taken, guided = 0, 0, 0
-    while taken < samples:
-        count = min(per_pass, samples - taken)
-        guides = min(count, GUIDE_SAMPLES - guided)
-        for top in range(0, height, rows):
-            yield WorkUnit(seed, top, min(top + rows, height), count, guides)
-            seed += 1
-        taken += count
-        guided += guides
-
-
 def expose_unit(job: PictureJob, unit: WorkUnit) -> Exposure:
     """Take one unit's samples. The stage stays loaded for the next unit of the same one."""
     camera = Shot.model_validate_json(job.shot).camera
-    renderer = _stages(_Keyed(job.stage_key, job))
-    return renderer.expose(
-        camera,
-        (job.width, job.height),
-        samples=unit.samples,
-        seed=unit.seed,
-        rows=(unit.top, unit.bottom),
-        guide_samples=unit.guide_samples,
+    pixels, samples = unit.work(*job.film_size)
+    return stage_renderer(job).expose(
+        camera, (job.width, job.height), samples=samples, seed=unit.seed, region=job.region, pixels=pixels
     )
 
 
-def develop(film: Film, grade: Grade, *, fast: bool = False) -> tuple[Floats, Floats]:
-    """Denoise and grade: `(light, picture)`, linear light and sRGB code values."""
-    light = denoise(film.mean_light(), *film.guides(), fast=fast)
-    return light, grade_picture(light, grade)
+def take(job: PictureJob, limits: Limits, *, until: Callable[[Film], bool] = lambda film: False) -> Film:
+    """Take a whole picture in this process; `until` is asked after each unit whether it is enough."""
+    film, plan = Film(*job.film_size), Plan(*job.film_size, limits)
+    exposure_ev = job.grade.exposure_ev
+    started = time.monotonic()
+    while units := plan.next_pass(film, exposure_ev):
+        for unit in units:
+            film.add(expose_unit(job, unit))
+            late = limits.seconds is not None and time.monotonic() - started > limits.seconds
+            if (until(film) or late) and film.samples.min() > 0:
+                return film
+    return film
 
 
-@dataclass(frozen=True)
-class _Keyed:
-    """A job that is equal to every job on the same stage."""
-
-    key: str
-    job: PictureJob
-
-    def __hash__(self) -> int:
-        return hash(self.key)
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, _Keyed) and other.key == self.key
+def develop(film: Film, job: PictureJob, *, fast: bool = False) -> tuple[Floats, Floats]:
+    """Denoise and grade: `(light, picture)`, linear light and sRGB code values, each (h, w, 3)."""
+    light = denoise(film.mean_light(job.background), *film.albedo_and_normal(), fast=fast)
+    return light, grade_picture(light, job.grade)
 
 
-@lru_cache(maxsize=2)
-def _stages(keyed: _Keyed) -> Renderer:
-    job = keyed.job
+def stage_renderer(job: PictureJob) -> Renderer:
+    """The job's stage, loaded. What it has in common with the stage before stays loaded."""
+    with _lock:
+        renderer = _loaded.pop(job.stage_key, None)
+        if renderer is None:
+            before = next(reversed(_loaded.values()), None)
+            renderer = Renderer(_compiled(job), previous=before)
+        _loaded[job.stage_key] = renderer
+        while len(_loaded) > STAGES_KEPT:
+            _loaded.popitem(last=False)
+        return renderer
+
+
+_lock = threading.Lock()
+_loaded: OrderedDict[str, Renderer] = OrderedDict()
+
+
+def _compiled(job: PictureJob) -> Stage:
     pack = Pack.model_validate_json(job.pack)
     photo_set = PhotoSet.model_validate_json(job.photo_set)
-    return Renderer(compile_stage(pack, photo_set, dict(job.artwork), print_ppi=job.print_ppi))
+    return compile_stage(pack, photo_set, dict(job.artwork), print_ppi=job.print_ppi)

@@ -8,18 +8,21 @@ from __future__ import annotations
 
 import time
 from collections import OrderedDict
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+
+import numpy as np
 
 from giftwrap.core.formats.pictures import jpeg_bytes
-from giftwrap.core.model import Shot
-from giftwrap.core.render.film import Film
-from giftwrap.core.render.job import PictureJob, WorkUnit, develop, expose_unit
+from giftwrap.core.render.film import Film, Floats
+from giftwrap.core.render.job import PictureJob, develop, expose_unit
+from giftwrap.core.render.planning import WorkUnit
 
-SAMPLES_IN_PASS = (1, 1, 2, 2, *[4] * 8, *[8] * 4)
+ROUGH = 2
+"""The first picture is taken this many times smaller each way, so that it comes at once."""
+SAMPLES_IN_PASS = (1, 1, 2, 4, *[4] * 7, *[8] * 4)
 """Samples of each pass: a first look at once, then more, in passes short enough to be overtaken."""
 PRINT_PPI = 220.0
 """Labels of proofs are printed coarser than those of finals: a proof shows no more."""
-GUIDES_IN_PASS = 4
 _KEPT = 6
 
 _films: OrderedDict[str, Film] = OrderedDict()
@@ -37,23 +40,42 @@ class ProofPicture:
 
 
 def proof_pass(job: PictureJob, key: str, number: int) -> ProofPicture:
-    """Take the pass with a number (from 0) of the proof named `key` and show all that has come so far."""
+    """Take the pass with a number (from 0) of the proof named `key` and show all that has come so far.
+
+    Pass 0 is a smaller picture by itself.
+    """
     started = time.perf_counter()
-    film = _films.pop(key, None) or Film(job.width, job.height)
+    if number == 0:
+        job = replace(job, width=max(job.width // ROUGH, 8), height=max(job.height // ROUGH, 8))
+    film = Film(*job.film_size) if number == 0 else (_films.pop(key, None) or Film(*job.film_size))
     samples = SAMPLES_IN_PASS[min(number, len(SAMPLES_IN_PASS) - 1)]
-    guides = min(samples, GUIDES_IN_PASS)
-    unit = WorkUnit(seed=number, top=0, bottom=job.height, samples=samples, guide_samples=guides)
-    film.add(expose_unit(job, unit))
+    pixels = job.width * job.height
+    film.add(expose_unit(job, WorkUnit(seed=number, samples=samples, first=0, last=pixels)))
     exposed = time.perf_counter() - started
-    _films[key] = film
-    while len(_films) > _KEPT:
-        _films.popitem(last=False)
-    grade = Shot.model_validate_json(job.shot).grade
-    _, picture = develop(film, grade, fast=True)
+    if number > 0:
+        _films[key] = film
+        while len(_films) > _KEPT:
+            _films.popitem(last=False)
+    _, picture = develop(film, job, fast=True)
     return ProofPicture(
-        jpeg=jpeg_bytes(picture),
+        jpeg=jpeg_bytes(_enlarged(picture) if number == 0 else picture),
         samples=film.samples_per_pixel,
-        noise=film.noise(grade.exposure_ev),
-        paths_per_second=job.width * job.height * samples / exposed,
+        noise=None if number == 0 else film.noise(job.grade.exposure_ev),
+        paths_per_second=pixels * samples / exposed,
         seconds=time.perf_counter() - started,
     )
+
+
+def _enlarged(picture: Floats) -> Floats:
+    """Twice as large each way, between the pixels linear (a quarter from the edges, as display scales)."""
+    for axis in (0, 1):
+        before = np.roll(picture, 1, axis)
+        after = np.roll(picture, -1, axis)
+        first, last = [slice(None)] * 3, [slice(None)] * 3
+        first[axis], last[axis] = slice(0, 1), slice(-1, None)
+        before[tuple(first)], after[tuple(last)] = picture[tuple(first)], picture[tuple(last)]
+        pair = np.stack([0.75 * picture + 0.25 * before, 0.75 * picture + 0.25 * after], axis + 1)
+        shape = list(picture.shape)
+        shape[axis] *= 2
+        picture = pair.reshape(shape)
+    return picture.astype(np.float32)

@@ -9,8 +9,11 @@ from __future__ import annotations
 import logging
 import os
 
+import drjit
+
 from giftwrap.core.errors import RenderError
 from giftwrap.core.form.starting import starting_pack
+from giftwrap.core.render.engine import light_engine
 from giftwrap.core.render.job import PictureJob
 from giftwrap.core.render.proof import proof_pass
 from giftwrap.core.stage.starting import starting_set, starting_shot
@@ -22,9 +25,17 @@ def dask_setup(worker: object) -> None:
     """Called by the worker process when it starts."""
     os.nice(int(os.environ.get("GIFTWRAP_NICE", "0")))
     try:
+        use_threads(int(os.environ.get("GIFTWRAP_THREADS", "0")))
         warm_up()
     except RenderError as error:
         log.error("%s", error.message)
+
+
+def use_threads(count: int) -> None:
+    """Compute light on a number of threads; 0 for as many as there are cores."""
+    light_engine()
+    if count:
+        drjit.set_thread_count(count)
 
 
 def warm_up() -> None:
@@ -37,4 +48,4 @@ def warm_up() -> None:
         width=32,
         height=40,
     )
-    proof_pass(job, "warm-up", 0)
+    proof_pass(job, "warm-up", 1)

@@ -70,6 +70,9 @@ class Shot(VersionedDocument):
     paths_per_second = models.FloatField(
         null=True, help_text="measured speed of rendering this shot here, samples × pixels"
     )
+    noise_of_one_sample = models.FloatField(
+        null=True, help_text="measured noise of this shot in per cent, times √samples"
+    )
 
 
 class Revision(models.Model):

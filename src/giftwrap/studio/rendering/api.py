@@ -9,7 +9,8 @@ from django.shortcuts import get_object_or_404
 from ninja import Router, Schema
 from pydantic import Field
 
-from giftwrap.core.render.job import MAX_SAMPLES, MAX_SIDE
+from giftwrap.core.render.job import MAX_SIDE
+from giftwrap.core.render.planning import MAX_SAMPLES, Limits
 from giftwrap.studio.jobs.models import Job, Shot
 from giftwrap.studio.rendering import storage
 from giftwrap.studio.rendering.estimate import estimate_seconds
@@ -23,6 +24,11 @@ class OrderIn(Schema):
     width: int = Field(ge=8, le=MAX_SIDE)
     height: int = Field(ge=8, le=MAX_SIDE)
     samples: int = Field(ge=2, le=MAX_SAMPLES)
+    noise: float | None = Field(None, gt=0, le=100)
+    seconds: float | None = Field(None, gt=0, le=1e6)
+
+    def limits(self) -> Limits:
+        return Limits(samples=self.samples, noise=self.noise, seconds=self.seconds)
 
 
 class EstimateOut(Schema):
@@ -41,7 +47,10 @@ class OrderOut(Schema):
     samples: int
     samples_done: float
     noise: float | None
+    noise_limit: float | None
+    seconds_limit: float | None
     seconds: float
+    progress: float
     remaining_seconds: float | None
     message: str
 
@@ -69,7 +78,7 @@ class PictureOut(Schema):
 @router.post("/shots/{shot_id}/estimate", response=EstimateOut)
 def estimate(request: HttpRequest, shot_id: int, data: OrderIn) -> dict[str, float | None]:
     shot = get_object_or_404(Shot, pk=shot_id)
-    return {"seconds": estimate_seconds(shot, data.width, data.height, data.samples)}
+    return {"seconds": estimate_seconds(shot, data.width, data.height, data.limits())}
 
 
 @router.post("/shots/{shot_id}/orders", response=OrderOut)
@@ -79,7 +88,13 @@ def order(request: HttpRequest, shot_id: int, data: OrderIn) -> Order:
     documents = documents_of(shot)
     job_from(documents, (data.width, data.height))
     return Order.objects.create(
-        shot=shot, documents=documents, width=data.width, height=data.height, samples=data.samples
+        shot=shot,
+        documents=documents,
+        width=data.width,
+        height=data.height,
+        samples=data.samples,
+        noise_limit=data.noise,
+        seconds_limit=data.seconds,
     )
 
 

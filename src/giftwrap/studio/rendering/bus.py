@@ -38,6 +38,7 @@ def order_event(order: Order) -> dict[str, Any]:
             "samples_done": order.samples_done,
             "noise": order.noise,
             "seconds": order.seconds,
+            "progress": order.progress,
             "remaining_seconds": order.remaining_seconds,
             "message": order.message,
         },

@@ -15,9 +15,9 @@ from django.utils import timezone
 
 from giftwrap.core.errors import GiftwrapError
 from giftwrap.core.grade.display import grade_picture
-from giftwrap.core.model import Grade, Shot
-from giftwrap.core.render.film import Film
-from giftwrap.core.render.job import PictureJob, WorkUnit, develop, expose_unit, plan_units
+from giftwrap.core.render.film import Film, Floats
+from giftwrap.core.render.job import PictureJob, develop, expose_unit
+from giftwrap.core.render.planning import Limits, Plan, WorkUnit
 from giftwrap.studio.rendering import storage
 from giftwrap.studio.rendering.bus import FINAL, TOPIC, order_event
 from giftwrap.studio.rendering.models import Order, Picture
@@ -29,6 +29,8 @@ LOST_TOUCH = (OSError, TimeoutError, FutureCancelledError, ClosedClientError)
 RECOVERY_S = 0.5
 IN_FLIGHT_PER_WORKER = 2
 SAVE_EVERY_S = 4.0
+SAVING_SHARE = 20
+"""Saving takes at most one part in this many of the time."""
 SHOW_EVERY_S = 1.0
 SPEED_WEIGHT = 0.5
 """Weight of an order's speed against what was measured for its shot before."""
@@ -41,19 +43,26 @@ class Progress:
     order: Order
     job: PictureJob
     film: Film
+    plan: Plan
     done: set[int]
-    waiting: deque[WorkUnit]
-    grade: Grade
+    seconds_before: float
+    exposure_ev: float
+    waiting: deque[WorkUnit] = field(default_factory=deque)
     flying: dict[Future, WorkUnit] = field(default_factory=dict)
-    seconds_before: float = 0.0
+    fresh: bool = True
     started: float = field(default_factory=time.monotonic)
     paths: float = 0.0
-    saved: float = 0.0
+    next_save: float = 0.0
     shown: float = 0.0
 
     @property
     def seconds(self) -> float:
         return self.seconds_before + time.monotonic() - self.started
+
+    @property
+    def is_late(self) -> bool:
+        limit = self.plan.limits.seconds
+        return limit is not None and self.seconds > limit
 
     @property
     def speed(self) -> float | None:
@@ -62,10 +71,22 @@ class Progress:
         return self.paths / elapsed if self.paths and elapsed > 0 else None
 
     @property
-    def remaining_seconds(self) -> float | None:
-        units = [*self.waiting, *self.flying.values()]
-        left = sum((u.bottom - u.top) * self.job.width * u.samples for u in units)
-        return left / self.speed if self.speed else None
+    def paths_done(self) -> float:
+        return float(self.film.samples.sum())
+
+    @property
+    def paths_left(self) -> float:
+        underway = sum(self.paths_of(unit) for unit in (*self.waiting, *self.flying.values()))
+        return underway + self.plan.remaining_paths(self.film, self.exposure_ev)
+
+    def paths_of(self, unit: WorkUnit) -> int:
+        return unit.paths(*self.job.film_size)
+
+    def plan_more(self) -> None:
+        """Plan another pass when nothing waits and there is news to plan by."""
+        if not self.waiting and self.fresh:
+            self.waiting.extend(self.plan.next_pass(self.film, self.exposure_ev))
+            self.fresh = False
 
 
 class Dispatcher:
@@ -98,24 +119,21 @@ class Dispatcher:
 
     def _take_up(self, order: Order) -> Progress:
         job = job_from(order.documents, (order.width, order.height))
-        film, done = storage.load_film(order.pk, order.width, order.height)
-        units = plan_units(order.width, order.height, order.samples)
+        film, done = storage.load_film(order.pk, *job.film_size)
+        limits = Limits(samples=order.samples, noise=order.noise_limit, seconds=order.seconds_limit)
+        plan = Plan(*job.film_size, limits, first_seed=max(done, default=-1) + 1)
+        plan.take_up(film)
         order.state = Order.State.RUNNING
         order.save(update_fields=["state"])
         self._tell(order)
-        return Progress(
-            order=order,
-            job=job,
-            film=film,
-            done=done,
-            waiting=deque(u for u in units if u.seed not in done),
-            grade=Shot.model_validate(order.documents["shot"]).grade,
-            seconds_before=order.seconds,
-        )
+        return Progress(order, job, film, plan, done, order.seconds, job.grade.exposure_ev)
 
     def _work(self, progress: Progress) -> None:
         order = progress.order
-        while progress.waiting or progress.flying:
+        while True:
+            progress.plan_more()
+            if not progress.waiting and not progress.flying:
+                break
             if self.client.status != "running":
                 storage.save_film(order.pk, progress.film, progress.done)
                 raise ConnectionError("its connection is gone")
@@ -125,7 +143,8 @@ class Dispatcher:
                 self._end(order, Order.State.CANCELLED)
                 storage.film_file(order.pk).unlink(missing_ok=True)
                 return
-            if order.wish == Order.Wish.FINISH and progress.film.samples.min() > 0:
+            enough = order.wish == Order.Wish.FINISH or progress.is_late
+            if enough and progress.film.samples.min() > 0:
                 self.client.cancel(list(progress.flying))
                 break
             self._launch(progress)
@@ -134,7 +153,7 @@ class Dispatcher:
         self._finish(progress)
 
     def _launch(self, progress: Progress) -> None:
-        workers = max(len(self.client.scheduler_info(n_workers=-1)["workers"]) - 1, 1)
+        workers = self._finals_workers()
         while progress.waiting and len(progress.flying) < IN_FLIGHT_PER_WORKER * workers:
             unit = progress.waiting.popleft()
             future = self.client.submit(
@@ -157,37 +176,48 @@ class Dispatcher:
             if future.status == "finished":
                 progress.film.add(future.result())
                 progress.done.add(unit.seed)
-                progress.paths += (unit.bottom - unit.top) * progress.job.width * unit.samples
+                progress.paths += progress.paths_of(unit)
+                progress.fresh = True
             elif future.status == "error" and isinstance(future.exception(), GiftwrapError):
                 raise future.exception()
             else:
                 log.warning("Order %s: unit %s was lost and is done again.", progress.order.pk, unit.seed)
                 progress.waiting.append(unit)
 
+    def _finals_workers(self) -> int:
+        workers = self.client.scheduler_info(n_workers=-1)["workers"].values()
+        return max(sum(FINAL in worker["resources"] for worker in workers), 1)
+
     def _report(self, progress: Progress) -> None:
         now, order = time.monotonic(), progress.order
-        if now - progress.saved > SAVE_EVERY_S and progress.done:
-            progress.saved = now
+        if now > progress.next_save and progress.done:
             storage.save_film(order.pk, progress.film, progress.done)
+            spent = time.monotonic() - now
+            progress.next_save = now + max(SAVE_EVERY_S, SAVING_SHARE * spent)
         if now - progress.shown > SHOW_EVERY_S and progress.done:
             progress.shown = now
-            storage.save_preview(order.pk, grade_picture(progress.film.mean_light(), progress.grade))
+            storage.save_preview(order.pk, _shown(progress))
             self._store(progress)
             self._tell(order)
 
     def _store(self, progress: Progress) -> None:
         order, film = progress.order, progress.film
         order.samples_done = film.samples_per_pixel
-        order.noise = film.noise(progress.grade.exposure_ev)
+        order.noise = film.noise(progress.exposure_ev)
         order.seconds = progress.seconds
-        order.remaining_seconds = progress.remaining_seconds
-        order.save(update_fields=["samples_done", "noise", "seconds", "remaining_seconds"])
+        left = progress.paths_left
+        order.progress = progress.paths_done / max(progress.paths_done + left, 1)
+        order.remaining_seconds = left / progress.speed if progress.speed else None
+        if order.remaining_seconds is not None and order.seconds_limit is not None:
+            order.remaining_seconds = min(order.remaining_seconds, max(order.seconds_limit - order.seconds, 0))
+        order.save(update_fields=["samples_done", "noise", "seconds", "progress", "remaining_seconds"])
 
     def _finish(self, progress: Progress) -> None:
         order, film = progress.order, progress.film
-        light, picture = develop(film, progress.grade)
+        light, picture = develop(film, progress.job)
         self._store(progress)
         storage.save_picture(order.pk, light, picture)
+        storage.save_passes(order.pk, film)
         with transaction.atomic():
             Picture.objects.create(
                 order=order,
@@ -201,7 +231,9 @@ class Dispatcher:
                 shot = order.shot
                 before = shot.paths_per_second or progress.speed
                 shot.paths_per_second = before + SPEED_WEIGHT * (progress.speed - before)
-                shot.save(update_fields=["paths_per_second"])
+                if order.noise:
+                    shot.noise_of_one_sample = order.noise * film.samples_per_pixel**0.5
+                shot.save(update_fields=["paths_per_second", "noise_of_one_sample"])
         self._end(order, Order.State.DONE)
 
     def _end(self, order: Order, state: str, message: str = "") -> None:
@@ -213,3 +245,8 @@ class Dispatcher:
     def _tell(self, order: Order) -> None:
         with contextlib.suppress(*LOST_TOUCH):
             self.client.log_event(TOPIC, order_event(order))
+
+
+def _shown(progress: Progress) -> Floats:
+    """The picture so far, with its grain."""
+    return grade_picture(progress.film.mean_light(progress.job.background), progress.job.grade)

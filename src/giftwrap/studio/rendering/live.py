@@ -17,7 +17,7 @@ from pydantic import BaseModel, Field, ValidationError
 
 from giftwrap.core.errors import GiftwrapError
 from giftwrap.core.model import Pack, PhotoSet, Shot
-from giftwrap.core.model.document import describe_invalid
+from giftwrap.core.model.document import Document, describe_invalid
 from giftwrap.core.render.job import PictureJob
 from giftwrap.core.render.proof import PRINT_PPI, SAMPLES_IN_PASS, ProofPicture, proof_pass
 from giftwrap.studio.jobs import models
@@ -32,15 +32,18 @@ MEASURED_FROM_PASS = 5
 
 
 class ProofRequest(BaseModel):
-    """What a page sends to see a proof: documents as they are on its screen, saved or not."""
+    """What a page sends to see a proof: documents as they are on its screen, saved or not.
+
+    A document that is left out is as it was in the request before.
+    """
 
     number: int
     shot_id: int
     width: int = Field(ge=8, le=2000)
     height: int = Field(ge=8, le=2000)
-    pack: Pack
-    photo_set: PhotoSet
-    shot: Shot
+    pack: Pack | None = None
+    photo_set: PhotoSet | None = None
+    shot: Shot | None = None
 
 
 class JobChannel(AsyncWebsocketConsumer):
@@ -48,6 +51,7 @@ class JobChannel(AsyncWebsocketConsumer):
 
     async def connect(self) -> None:
         self._proofing: asyncio.Task[None] | None = None
+        self._documents: dict[str, Document] = {}
         user = self.scope.get("user")
         slug = self.scope["url_route"]["kwargs"]["slug"]
         job = await models.Job.objects.filter(slug=slug).afirst()
@@ -89,17 +93,25 @@ class JobChannel(AsyncWebsocketConsumer):
     async def _refine(self, request: ProofRequest) -> None:
         try:
             size = (request.width, request.height)
-            job = await asyncio.to_thread(
-                partial(picture_job, print_ppi=PRINT_PPI), request.pack, request.photo_set, request.shot, size
-            )
+            documents = self._documents_of(request)
+            job = await asyncio.to_thread(partial(picture_job, print_ppi=PRINT_PPI), *documents, size)
             key = uuid.uuid4().hex
             for number in range(len(SAMPLES_IN_PASS)):
                 picture = await self._pass(job, key, number)
                 await self._show(request, picture, last=number == len(SAMPLES_IN_PASS) - 1)
                 if number >= MEASURED_FROM_PASS:
-                    await self._measured(request.shot_id, picture.paths_per_second)
+                    await self._measured(request.shot_id, picture)
         except GiftwrapError as error:
             await self._send({"type": "proof-failed", "message": error.message, "number": request.number})
+
+    def _documents_of(self, request: ProofRequest) -> tuple[Pack, PhotoSet, Shot]:
+        """The documents meant. Raises GiftwrapError when one was never sent."""
+        for name in ("pack", "photo_set", "shot"):
+            if (document := getattr(request, name)) is not None:
+                self._documents[name] = document
+            elif name not in self._documents:
+                raise GiftwrapError("The page has lost touch: reload it.")
+        return self._documents["pack"], self._documents["photo_set"], self._documents["shot"]
 
     async def _pass(self, job: PictureJob, key: str, number: int) -> ProofPicture:
         """One pass in the proofing process, waiting for it to come back when it was lost."""
@@ -133,9 +145,12 @@ class JobChannel(AsyncWebsocketConsumer):
         ).encode()
         await self.send(bytes_data=struct.pack(">I", len(head)) + head + picture.jpeg)
 
-    async def _measured(self, shot_id: int, paths_per_second: float) -> None:
+    async def _measured(self, shot_id: int, picture: ProofPicture) -> None:
+        found = {"paths_per_second": picture.paths_per_second}
+        if picture.noise:
+            found["noise_of_one_sample"] = picture.noise * picture.samples**0.5
         shots = models.Shot.objects.filter(pk=shot_id, job=self._job_id)
-        await database_sync_to_async(shots.update)(paths_per_second=paths_per_second)
+        await database_sync_to_async(shots.update)(**found)
 
     async def _send(self, event: dict[str, Any]) -> None:
         await self.send(text_data=json.dumps(event))

@@ -8,6 +8,7 @@ from pathlib import Path
 import numpy as np
 from django.conf import settings
 
+from giftwrap.core.formats.passes import write_passes
 from giftwrap.core.formats.pictures import jpeg_bytes, write_exr, write_png
 from giftwrap.core.render.film import Film, Floats
 
@@ -38,6 +39,10 @@ def page_file(order_id: int) -> Path:
     return folder(order_id) / "picture.jpg"
 
 
+def passes_file(order_id: int) -> Path:
+    return folder(order_id) / "passes.exr"
+
+
 def save_film(order_id: int, film: Film, done: set[int]) -> None:
     """Keep an order's sums and the seeds in them, together."""
     seeds = np.array(sorted(done), dtype=np.int64).tobytes()
@@ -65,6 +70,11 @@ def save_picture(order_id: int, light: Floats, picture: Floats) -> None:
     write_png(png_file(order_id), picture)
     _write_whole(page_file(order_id), jpeg_bytes(reduced(picture), quality=92))
     film_file(order_id).unlink(missing_ok=True)
+
+
+def save_passes(order_id: int, film: Film) -> None:
+    """Keep every part of a finished picture apart."""
+    write_passes(passes_file(order_id), film)
 
 
 def reduced(picture: Floats) -> Floats:

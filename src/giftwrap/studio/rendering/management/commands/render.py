@@ -6,6 +6,7 @@ import argparse
 import re
 import sys
 import time
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -13,9 +14,12 @@ from django.core.management.base import BaseCommand, CommandError, CommandParser
 
 from giftwrap.core import model as core
 from giftwrap.core.errors import GiftwrapError
+from giftwrap.core.formats.passes import write_passes
 from giftwrap.core.formats.pictures import write_exr, write_png
 from giftwrap.core.render.film import Film
-from giftwrap.core.render.job import PictureJob, develop, expose_unit, plan_units
+from giftwrap.core.render.job import develop, take
+from giftwrap.core.render.planning import MAX_SAMPLES, Limits
+from giftwrap.core.render.renderer import Region
 from giftwrap.studio.jobs.models import Job, Shot
 from giftwrap.studio.rendering.work import documents_of, job_from
 
@@ -27,44 +31,61 @@ class Command(BaseCommand):
         parser.add_argument("job")
         parser.add_argument("shot")
         parser.add_argument("--size", type=picture_size, metavar="WIDTHxHEIGHT", help="default: the shot's")
-        parser.add_argument("--samples", type=int, help="default: the shot's")
+        parser.add_argument("--samples", type=int, help="at most, on average per pixel; default: the shot's")
+        parser.add_argument("--noise", type=float, help="per cent at which it is clean enough")
+        parser.add_argument("--seconds", type=float, help="of rendering, at most")
+        parser.add_argument(
+            "--region", type=picture_region, metavar="WIDTHxHEIGHT+LEFT+TOP", help="a part of the picture"
+        )
+        parser.add_argument("--passes", type=Path, help="also write lights, masks and depth to this .exr")
         parser.add_argument("--out", type=Path, required=True)
 
     def handle(self, *args: Any, **options: Any) -> None:
         out: Path = options["out"]
-        if out.suffix not in (".png", ".exr"):
-            raise CommandError(f"{out} should end in .png or .exr.")
-        if not out.resolve().parent.is_dir():
-            raise CommandError(f"The folder {out.resolve().parent} does not exist: make it first.")
+        passes: Path | None = options["passes"]
+        _check_target(out, (".png", ".exr"))
+        if passes:
+            _check_target(passes, (".exr",))
         started = time.perf_counter()
         documents = documents_of(_find(options["job"], options["shot"]))
         try:
             shot = core.Shot.model_validate(documents["shot"])
             size = options["size"] or (shot.width_px, shot.height_px)
-            film = self._expose(job_from(documents, size), options["samples"] or shot.samples)
-            grade = shot.grade
-            light, picture = develop(film, grade)
+            job = replace(job_from(documents, size), region=options["region"])
+            film = take(job, _limits(options, shot), until=self._tell)
+            light, picture = develop(film, job)
             if out.suffix == ".exr":
                 write_exr(out, light)
             else:
                 write_png(out, picture)
+            if passes:
+                write_passes(passes, film)
         except GiftwrapError as error:
             raise CommandError(error.message) from error
-        noise = film.noise(grade.exposure_ev)
+        noise = film.noise(job.grade.exposure_ev)
         self.stdout.write(
             f"{out}: {film.width} × {film.height} px, {film.samples_per_pixel:.0f} samples, "
             f"noise {noise or 0:.2f} % before denoising, {time.perf_counter() - started:.1f} s"
         )
 
-    def _expose(self, job: PictureJob, samples: int) -> Film:
-        film = Film(job.width, job.height)
-        for unit in plan_units(job.width, job.height, samples):
-            film.add(expose_unit(job, unit))
-            if sys.stderr.isatty():
-                self.stderr.write(f"\r{film.samples_per_pixel:.0f} of {samples} samples", ending="")
+    def _tell(self, film: Film) -> bool:
         if sys.stderr.isatty():
-            self.stderr.write("")
-        return film
+            self.stderr.write(f"\r{film.samples_per_pixel:.0f} samples", ending="")
+        return False
+
+
+def _limits(options: dict[str, Any], shot: core.Shot) -> Limits:
+    """What was asked for; the shot's own limits when nothing was."""
+    if not any(options[name] for name in ("samples", "noise", "seconds")):
+        return Limits(samples=shot.samples, noise=shot.noise_percent, seconds=shot.seconds)
+    return Limits(options["samples"] or MAX_SAMPLES, options["noise"], options["seconds"])
+
+
+def _check_target(path: Path, suffixes: tuple[str, ...]) -> None:
+    if path.suffix not in suffixes:
+        raise CommandError(f"{path} should end in {' or '.join(suffixes)}.")
+    if not path.resolve().parent.is_dir():
+        raise CommandError(f"The folder {path.resolve().parent} does not exist: make it first.")
 
 
 def picture_size(text: str) -> tuple[int, int]:
@@ -73,6 +94,15 @@ def picture_size(text: str) -> tuple[int, int]:
     if not match:
         raise argparse.ArgumentTypeError(f"{text!r} is not a size: write it like 640x800")
     return int(match[1]), int(match[2])
+
+
+def picture_region(text: str) -> Region:
+    """Read "200x100+40+60"."""
+    match = re.fullmatch(r"(\d{1,5})[x×](\d{1,5})\+(\d{1,5})\+(\d{1,5})", text)
+    if not match:
+        raise argparse.ArgumentTypeError(f"{text!r} is not a region: write it like 200x100+40+60")
+    width, height, left, top = map(int, match.groups())
+    return Region(left, top, width, height)
 
 
 def _find(job_slug: str, shot_slug: str) -> Shot:

@@ -1,0 +1,144 @@
+"""A stage in the renderer library's own terms, for its stock integrators: the referee of our own.
+
+Looks that the library has too are the same; coats become its nearest plastic.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from giftwrap.core.materials.optics import AIR, Medium, Optics, OpticsKind
+from giftwrap.core.model import Camera
+from giftwrap.core.render.engine import light_engine
+from giftwrap.core.render.interfaces import Lamp, Stage, Surface
+from giftwrap.core.render.transport import MAX_BOUNCES, ROULETTE_FROM
+from giftwrap.core.stage.camera import view_of
+
+
+class LibraryStage:
+    """A stage loaded for one of the library's integrators: "path", or "volpath" for absorption."""
+
+    def __init__(self, stage: Stage, integrator: str = "path", *, max_depth: int = MAX_BOUNCES) -> None:
+        self._engine = light_engine()
+        self._absorbs = integrator == "volpath"
+        scene: dict[str, Any] = {
+            "type": "scene",
+            "integrator": {
+                "type": integrator,
+                "max_depth": max_depth,
+                "rr_depth": ROULETTE_FROM,
+            },
+        }
+        if stage.surround > 0:
+            scene["surround"] = {"type": "constant", "radiance": _grey(stage.surround)}
+        for index, lamp in enumerate(stage.lamps):
+            scene[f"lamp{index}"] = self._lamp(lamp)
+        for index, surface in enumerate(stage.surfaces):
+            scene[f"surface{index}"] = self._surface(surface)
+        self._scene = self._engine.load_dict(scene)
+
+    def render(self, camera: Camera, size: tuple[int, int], *, samples: int, seed: int) -> NDArray[np.float32]:
+        """Mean light, (h, w, 3)."""
+        sensor = self._engine.load_dict(self._sensor(camera, size))
+        layers = self._engine.render(self._scene, sensor=sensor, spp=samples, seed=seed)
+        return np.array(layers, dtype=np.float32)
+
+    def _lamp(self, lamp: Lamp) -> dict[str, Any]:
+        transform = self._engine.ScalarTransform4f
+        steep = abs(lamp.position[0] - lamp.target[0]) + abs(lamp.position[1] - lamp.target[1]) < 1e-6
+        return {
+            "type": "rectangle",
+            "to_world": transform().look_at(lamp.position, lamp.target, [0, 1, 0] if steep else [0, 0, 1])
+            @ transform().scale([lamp.width / 2, lamp.height / 2, 1]),
+            "emitter": {"type": "area", "radiance": _grey(lamp.radiance)},
+            "bsdf": {"type": "diffuse", "reflectance": _grey(0.0)},
+        }
+
+    def _surface(self, surface: Surface) -> Any:
+        engine, source = self._engine, surface.mesh
+        properties = engine.Properties()
+        properties["bsdf"] = engine.load_dict(self._look(surface.optics))
+        if self._absorbs and surface.optics.kind == OpticsKind.CLEAR:
+            for side, medium in (("interior", surface.optics.back), ("exterior", surface.optics.front)):
+                if medium != AIR:
+                    properties[side] = self._medium(medium)
+        mesh = engine.Mesh(
+            surface.name,
+            vertex_count=len(source.positions),
+            face_count=len(source.faces),
+            has_vertex_normals=True,
+            has_vertex_texcoords=True,
+            props=properties,
+        )
+        values = engine.traverse(mesh)
+        values["vertex_positions"] = source.positions.astype(np.float32).ravel()
+        values["vertex_normals"] = source.normals.astype(np.float32).ravel()
+        values["vertex_texcoords"] = source.uvs.astype(np.float32).ravel()
+        values["faces"] = source.faces.astype(np.uint32).ravel()
+        values.update()
+        return mesh
+
+    def _medium(self, medium: Medium) -> Any:
+        return self._engine.load_dict(
+            {
+                "type": "homogeneous",
+                "albedo": _grey(0.0),
+                "sigma_t": {"type": "rgb", "value": [max(a, 1e-9) for a in medium.absorption]},
+            }
+        )
+
+    def _look(self, optics: Optics) -> dict[str, Any]:
+        if optics.kind == OpticsKind.CLEAR:
+            ends = {"int_ior": optics.back.index, "ext_ior": optics.front.index}
+            if optics.alpha == 0:
+                return {"type": "dielectric", **ends}
+            return {"type": "roughdielectric", "distribution": "ggx", "alpha": optics.alpha, **ends}
+        if optics.kind == OpticsKind.METAL:
+            return {
+                "type": "roughconductor",
+                "distribution": "ggx",
+                "alpha": optics.alpha,
+                "eta": {"type": "rgb", "value": list(optics.n)},
+                "k": {"type": "rgb", "value": list(optics.k)},
+                "specular_reflectance": {"type": "rgb", "value": list(optics.colour)},
+            }
+        colour: dict[str, Any] = {"type": "rgb", "value": list(optics.colour)}
+        if optics.print is not None:
+            bottom_up = np.array(optics.print[::-1])  # the library puts a bitmap's first row at v = 0
+            bitmap = self._engine.Bitmap(bottom_up, pixel_format=self._engine.Bitmap.PixelFormat.RGB)
+            colour = {"type": "bitmap", "bitmap": bitmap, "raw": False, "wrap_mode": "clamp"}
+        if optics.coat_index == 1:
+            return {"type": "twosided", "bsdf": {"type": "diffuse", "reflectance": colour}}
+        return {
+            "type": "roughplastic",
+            "distribution": "ggx",
+            "int_ior": optics.coat_index,
+            "alpha": optics.alpha,
+            "nonlinear": True,
+            "diffuse_reflectance": colour,
+        }
+
+    def _sensor(self, camera: Camera, size: tuple[int, int]) -> dict[str, Any]:
+        width, height = size
+        view = view_of(camera, width / height)
+        transform = self._engine.ScalarTransform4f
+        place = transform().look_at(view.position, view.target, [0, 0, 1])
+        film = {"type": "hdrfilm", "width": width, "height": height, "rfilter": {"type": "box"}}
+        common = {"near_clip": 1.0, "far_clip": 1e5, "film": film, "sampler": {"type": "independent"}}
+        if view.width is not None:
+            scale = transform().scale([view.width / 2, view.width / 2, 1])
+            return {"type": "orthographic", "to_world": place @ scale, **common}
+        return {
+            "type": "perspective",
+            "to_world": place,
+            "fov": view.vertical_angle,
+            "fov_axis": "y",
+            **common,
+        }
+
+
+def _grey(value: float) -> dict[str, Any]:
+    return {"type": "rgb", "value": [value, value, value]}

@@ -1,0 +1,91 @@
+"""What the hand waits for while it works on a set: in the rendering process, from change to picture."""
+
+from __future__ import annotations
+
+import statistics
+import time
+from collections.abc import Callable, Iterator
+from dataclasses import replace
+
+import drjit as dr
+import numpy as np
+
+from giftwrap.bench.demo_job import demo_documents
+from giftwrap.bench.figure import Figure
+from giftwrap.core.model import Opaque, Pack, Panel, PhotoSet, Shot
+from giftwrap.core.render.job import PictureJob
+from giftwrap.core.render.proof import PRINT_PPI, SAMPLES_IN_PASS, proof_pass
+
+PROOF = (480, 300)
+REPEATS = 15
+
+
+def run() -> Iterator[Figure]:
+    """Moves, changes, a new part, and how far a proof gets in a second."""
+    pack, photo_set, shot, artwork = demo_documents()
+    bare = pack.model_copy(update={"panels": []})
+
+    def job(pack: Pack = pack, photo_set: PhotoSet = photo_set, shot: Shot = shot) -> PictureJob:
+        documents = (pack.model_dump_json(), photo_set.model_dump_json(), shot.model_dump_json())
+        return PictureJob(*documents, tuple(artwork.items()), *PROOF, print_ppi=PRINT_PPI)
+
+    def moved(number: int) -> PictureJob:
+        camera = shot.camera.model_copy(update={"azimuth": number * 1.0})
+        return job(shot=shot.model_copy(update={"camera": camera}))
+
+    def coloured(number: int) -> PictureJob:
+        cap = pack.closure.model_copy(update={"material": Opaque(colour=f"#a0{number + 16:02x}40")})
+        return job(pack=pack.model_copy(update={"closure": cap}))
+
+    def lit(number: int) -> PictureJob:
+        key = photo_set.lights[0].model_copy(update={"power_w": 5.0 + number})
+        return job(photo_set=photo_set.model_copy(update={"lights": [key, *photo_set.lights[1:]]}))
+
+    def filled(number: int) -> PictureJob:
+        contents = pack.contents.model_copy(update={"fill_height": 120.0 + number})
+        return job(pack=pack.model_copy(update={"contents": contents}))
+
+    def labelled(number: int) -> PictureJob:
+        back = Panel(name="Back", from_base=30, width=40 + number, height=60, centre_angle=180)
+        return job(pack=pack.model_copy(update={"panels": [*pack.panels, back]}))
+
+    proof_pass(job(), "first", 0)
+    proof_pass(job(), "first", 1)
+    proof_pass(job(pack=bare), "bare", 0)
+    yield from _times("a camera move", moved, 150)
+    yield from _times("a colour change", coloured, 250)
+    yield from _times("a light change", lit, 250)
+    yield from _times("a fill change", filled, 250)
+    yield from _times("adding a part", labelled, 1500)
+    yield Figure("proof: kernels compiled by all of these", _compiled(moved, coloured, lit, filled, labelled), "", 0)
+    samples, side = _in_a_second(job())
+    yield Figure("proof: samples after one second", samples, "", None, "higher")
+    yield Figure("proof: width of the picture then", side, "px", PROOF[0], "higher")
+
+
+def _times(what: str, change: Callable[[int], PictureJob], target: float) -> Iterator[Figure]:
+    times = []
+    for number in range(REPEATS):
+        job = change(number)
+        started = time.perf_counter()
+        proof_pass(job, f"{what} {number}", 0)
+        times.append(1000 * (time.perf_counter() - started))
+    yield Figure(f"proof: {what} to a picture, median", statistics.median(times), "ms", target)
+    yield Figure(f"proof: {what} to a picture, 95th percentile", float(np.quantile(times, 0.95)), "ms", None)
+
+
+def _compiled(*changes: Callable[[int], PictureJob]) -> int:
+    with dr.scoped_set_flag(dr.JitFlag.KernelHistory, True):
+        dr.kernel_history_clear()
+        for number, change in enumerate(changes):
+            proof_pass(change(REPEATS + number), f"compiled {number}", 0)
+        return sum(k["type"] == dr.KernelType.JIT and not k["cache_hit"] for k in dr.kernel_history())
+
+
+def _in_a_second(job: PictureJob) -> tuple[float, int]:
+    moved = replace(job, shot=job.shot)
+    started, samples, number = time.perf_counter(), 0.0, 0
+    while time.perf_counter() - started < 1 and number < len(SAMPLES_IN_PASS):
+        samples = proof_pass(moved, "one second", number).samples
+        number += 1
+    return samples, job.width if number > 1 else job.width // 2

@@ -1,0 +1,164 @@
+"""Cutting a picture into work: whole passes first, then samples where the noise is."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from giftwrap.core.errors import RenderError
+from giftwrap.core.render.film import TILE, Film, Floats, spread_over_tiles, tile_means, tiles_across
+
+PIXELS_PER_UNIT = 600_000
+PATHS_PER_UNIT = 8_000_000
+"""Keep a unit at a few seconds and its memory bounded whatever the picture's size."""
+PILOT_SAMPLES = 16
+"""Samples of every pixel before the noise is trusted to say where more are needed."""
+LARGEST_PASS = 32
+MAX_SAMPLES = 65_536
+EAGERNESS = 0.9
+"""Share of what seems to be missing that a pass takes, as the estimate is itself uncertain."""
+LEAST_PASS = 0.02
+"""A pass that would add less than this share of what is planned is not worth taking."""
+
+
+@dataclass(frozen=True)
+class Limits:
+    """When a final is done, whichever comes first.
+
+    samples : average samples per pixel
+    noise : per cent of the display's range (see `Film.noise`); None for no such end
+    seconds : of rendering; None for no such end
+    adaptive : whether samples go where the noise is, or everywhere alike
+    """
+
+    samples: int
+    noise: float | None = None
+    seconds: float | None = None
+    adaptive: bool = True
+
+    def __post_init__(self) -> None:
+        if not 2 <= self.samples <= MAX_SAMPLES:
+            raise RenderError(f"A picture takes 2 to {MAX_SAMPLES} samples, not {self.samples}.", "samples")
+
+
+@dataclass(frozen=True)
+class WorkUnit:
+    """One seed's share of a picture.
+
+    samples : of each pixel from `first` to before `last`
+    counts : samples of the pixels of each tile instead, (tiles,) uint16 as bytes
+    """
+
+    seed: int
+    samples: int = 0
+    first: int = 0
+    last: int = 0
+    counts: bytes = b""
+
+    def work(self, width: int, height: int) -> tuple[NDArray[np.uint32], int | NDArray[np.uint32]]:
+        """Flat numbers of its pixels, and how many samples of each (or of all)."""
+        if not self.counts:
+            return np.arange(self.first, self.last, dtype=np.uint32), self.samples
+        tiles = np.frombuffer(self.counts, np.uint16).astype(np.uint32)
+        samples = spread_over_tiles(tiles, width, height)
+        pixels = np.flatnonzero(samples).astype(np.uint32)
+        return pixels, samples[pixels]
+
+    def paths(self, width: int, height: int) -> int:
+        """Paths it follows."""
+        pixels, samples = self.work(width, height)
+        return int(np.sum(np.broadcast_to(samples, pixels.shape)))
+
+
+class Plan:
+    """What is still to be done to a picture. Units that were planned count as done."""
+
+    def __init__(self, width: int, height: int, limits: Limits, *, first_seed: int = 0) -> None:
+        self.width, self.height, self.limits = width, height, limits
+        self._seed = first_seed
+        self._planned = np.zeros(int(np.prod(tiles_across(width, height))), np.float64)
+
+    def take_up(self, film: Film) -> None:
+        """Go on from a film: what it holds counts as done."""
+        self._planned = tile_means(film.samples, self.width, self.height).astype(np.float64)
+
+    def next_pass(self, film: Film, exposure_ev: float = 0.0) -> list[WorkUnit]:
+        """The units of one more pass over the picture, or over its noisy parts; none when it is done."""
+        noise = film.noise(exposure_ev)
+        if self.limits.noise is not None and noise is not None and noise <= self.limits.noise:
+            return []
+        low = float(self._planned.min())
+        if low < PILOT_SAMPLES or not self.limits.adaptive:
+            return self._whole_pass(low)
+        spread = np.sqrt(tile_means(film.sample_spread(exposure_ev) ** 2, self.width, self.height))
+        missing = self._wanted(spread) - self._planned
+        return self._tile_pass(missing)
+
+    def remaining_paths(self, film: Film, exposure_ev: float = 0.0) -> float:
+        """Paths that are still to be planned, as far as can be told now."""
+        pixels = self.width * self.height
+        everywhere = max(self.limits.samples - float(self._planned.mean()), 0) * pixels
+        noise = film.noise(exposure_ev)
+        if self.limits.noise is None or noise is None or film.samples_per_pixel < PILOT_SAMPLES:
+            return everywhere
+        if not self.limits.adaptive:
+            ratio = (noise / self.limits.noise) ** 2 - 1
+            return min(everywhere, max(ratio, 0) * film.samples_per_pixel * pixels)
+        spread = np.sqrt(tile_means(film.sample_spread(exposure_ev) ** 2, self.width, self.height))
+        missing = np.maximum(self._wanted(spread) - self._planned, 0)
+        return float(missing.mean()) * pixels
+
+    def _whole_pass(self, done: float) -> list[WorkUnit]:
+        """Every pixel, in bands; small passes first so that the whole picture grows early."""
+        left = self.limits.samples - done
+        if left < 1:
+            return []
+        most = max(PATHS_PER_UNIT // min(self.width * self.height, PIXELS_PER_UNIT), 1)
+        wanted = int(min(max(2, done), LARGEST_PASS, left, most))
+        if done < PILOT_SAMPLES:
+            wanted = int(min(wanted, PILOT_SAMPLES - done, max(1, self.limits.samples // 2)))
+        units, total = [], self.width * self.height
+        bands = -(-total // PIXELS_PER_UNIT)
+        rows = -(-self.height // bands)
+        for top in range(0, self.height, rows):
+            last = min(top + rows, self.height) * self.width
+            units.append(WorkUnit(self._next_seed(), wanted, top * self.width, last))
+        self._planned += wanted
+        return units
+
+    def _wanted(self, spread: Floats) -> NDArray[np.float64]:
+        """Samples each tile should have in the end.
+
+        For a sum of errors σ²/n to be smallest for a number of samples, n has to grow as σ.
+        """
+        floor = 0.05 * float(spread.mean()) + 1e-9
+        wanted = np.maximum(spread, floor).astype(np.float64)
+        share = wanted / wanted.mean()
+        most = share * self.limits.samples
+        if self.limits.noise is not None:
+            goal = self.limits.noise / 100
+            most = np.minimum(most, wanted * wanted.mean() / goal**2)
+        return np.maximum(most, PILOT_SAMPLES)
+
+    def _tile_pass(self, missing: NDArray[np.float64]) -> list[WorkUnit]:
+        """What tiles miss, in units of about equal work; nothing when it is hardly anything."""
+        counts = np.floor(np.clip(missing * EAGERNESS, 0, LARGEST_PASS))
+        budget = self.limits.samples * len(missing) - self._planned.sum()
+        if counts.sum() > budget > 0:
+            counts = np.floor(counts * (budget / counts.sum()))
+        if budget <= 0 or counts.sum() < LEAST_PASS * self._planned.sum():
+            return []
+        self._planned += counts
+        share = np.cumsum(counts) * TILE**2 / PATHS_PER_UNIT
+        units = []
+        for number in range(int(share[-1]) + 1):
+            mine = np.where((share > number) & (share <= number + 1), counts, 0)
+            if mine.any():
+                units.append(WorkUnit(self._next_seed(), counts=mine.astype(np.uint16).tobytes()))
+        return units
+
+    def _next_seed(self) -> int:
+        self._seed += 1
+        return self._seed - 1

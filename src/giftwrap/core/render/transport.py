@@ -1,0 +1,330 @@
+"""The integrator: follows light backwards from the camera and keeps every light apart.
+
+Multiple importance sampling between aiming at lamps and following surfaces (Veach 1997),
+Russian roulette, Beer–Lambert absorption along the true way through every medium, and a random
+walk in cloudy ones. Each lamp, the surround and the background have a buffer of their own.
+
+Left out: polarisation, dispersion, and scattering in media seen from outside without a surface.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import drjit as dr
+from drjit.llvm.ad import PCG32, Array2f, Array3f, Bool, Float, UInt32, UInt64
+
+from giftwrap.core.render import optics_math as om
+from giftwrap.core.render.engine import light_engine
+from giftwrap.core.render.lighting import FAR, Lighting
+from giftwrap.core.render.scattering import CLEAR, evaluate, scatter
+from giftwrap.core.render.tables import Appearance, Geometry
+
+MAX_BOUNCES = 24
+"""A ray through a filled bottle crosses eight interfaces; this leaves room for reflections."""
+ROULETTE_FROM = 5
+MAX_STEPS = 400
+"""Steps of a walk in a cloudy body, after which what is left of its light is dropped."""
+OFFSET = 2e-5
+"""Rays start this far off a surface, relative to their distance from the origin: a few roundings."""
+
+
+@dataclass
+class Lens:
+    """A camera as kernels read it: eye, axes, and what the picture takes in.
+
+    Rays go through points of a frame 1 mm away, `spread` mm wide and high; where `flat` is 1 the
+    frame is where rays start and all of them are parallel. `width` and `height` of the whole
+    picture are in pixels, as are the left and top edge and the columns of the region looked at.
+    """
+
+    eye: Array3f
+    forward: Array3f
+    right: Array3f
+    up: Array3f
+    spread_x: Float
+    spread_y: Float
+    flat: Float
+    width: Float
+    height: Float
+    left: Float
+    top: Float
+    columns: Float
+
+
+@dataclass
+class Gathered:
+    """What the paths through each pixel brought, summed over its samples.
+
+    light : radiance by buffer: every lamp slot, the surround, and last the share of background
+    squares : squared luminance of every buffer but the last, then of their sum
+    albedo, normal : of the first surface that is not clear, looked at through clear ones
+    guided : samples that found such a surface
+    depth : mm along the camera's axis to the first surface
+    lit, open : direct light on it as it is, and as it would be with nothing in its way
+    caught : share of samples that a catcher fills
+    coverage : (parts × pixels) samples that saw each part first
+    """
+
+    light: list[Array3f]
+    squares: list[Float]
+    albedo: Array3f
+    normal: Array3f
+    guided: Float
+    depth: Float
+    lit: Float
+    open: Float
+    caught: Float
+    coverage: Float
+
+
+@dr.syntax
+def gather_light(
+    geometry: Geometry,
+    appearance: Appearance,
+    lighting: Lighting,
+    lens: Lens,
+    pixels: UInt32,
+    *,
+    samples: UInt32,
+    seed: UInt32,
+    parts: int,
+    firefly_limit: Float,
+) -> Gathered:
+    """Follow paths through each pixel, one after the other.
+
+    pixels : flat numbers of the pixels to look through, row by row; each has a lane of its own,
+        which begins its next path as soon as one ends
+    samples : how many, for each pixel or for all; at least 1
+    firefly_limit : indirect samples are dimmed to this many times the brightest lamp; 0 for never
+    """
+    engine: Any = light_engine()
+    lanes = dr.width(pixels)
+    buffers = lighting.surround_slot + 2
+
+    # the state of a path
+    origin, direction, rng = camera_ray(lens, pixels, dr.zeros(UInt32, lanes), seed)
+    weight = dr.full(Array3f, 1, lanes)  # light at the ray's origin that reaches the camera
+    light = _dark(buffers, lanes)
+    medium = dr.zeros(UInt32, lanes)  # what the ray travels in
+    depth = dr.zeros(UInt32, lanes)  # surfaces met
+    steps = dr.zeros(UInt32, lanes)  # of the walk in a cloudy body
+    from_camera = dr.full(Bool, True, lanes)  # nothing but smooth refraction so far
+    in_reflection = dr.full(Bool, False, lanes)  # the ray is a reflection or a highlight
+    catching = dr.full(Bool, False, lanes)  # a reflection on a catcher: shows things, not lights
+    looking = dr.full(Bool, True, lanes)  # no surface yet that is not clear
+    spreads = dr.zeros(UInt32, lanes)  # scatterings that were not in single directions
+    density = dr.zeros(Float, lanes)  # of the ray's direction; 0 for a single one
+    aim_normal = dr.zeros(Array3f, lanes)  # what `aim` knew at the ray's origin
+    importance = dr.zeros(Float, lanes)
+    untouched = dr.zeros(UInt32, lanes)  # lamps that do not light the surface the ray left
+    # what a pixel's paths have brought
+    taken = dr.zeros(UInt32, lanes)
+    sums = _dark(buffers, lanes)
+    squares = [dr.zeros(Float, lanes) for _ in range(buffers)]
+    albedo, normal, guided = dr.zeros(Array3f, lanes), dr.zeros(Array3f, lanes), dr.zeros(Float, lanes)
+    first_depth, lit, open_, caught = (dr.zeros(Float, lanes) for _ in range(4))
+    coverage = dr.zeros(Float, parts * lanes)
+    lane, count = dr.arange(UInt32, lanes), dr.opaque(UInt32, lanes)
+    active = dr.full(Bool, True, lanes)
+
+    while active:
+        # 1. Meet the nearest surface, or scatter inside a cloudy body before it
+        found = geometry.scene.ray_intersect_preliminary(
+            engine.Ray3f(origin, direction), coherent=False, active=active
+        )
+        hits = active & found.is_valid()
+        reach = dr.select(hits, found.t, FAR)
+        filling = appearance.medium(medium)
+        free = -dr.log(1 - rng.next_float32()) * filling.mean_free_path
+        wanders = active & (filling.mean_free_path > 0) & (free < reach)
+        turn = om.uniform_sphere(Array2f(rng.next_float32(), rng.next_float32()))
+
+        # 2. Meet lamps, which hang in air
+        in_air = active & (medium == 0)
+        invisible = lighting.invisible(from_camera, in_reflection)
+        met = lighting.meet(origin, direction, reach, invisible, aim_normal, importance)
+        glows = in_air & met.met
+        reach = dr.select(glows, met.distance, reach)
+        weight *= dr.select(reach < FAR, dr.exp(-filling.absorption * dr.minimum(reach, free + FAR)), 1.0)
+        limit = dr.select(
+            (firefly_limit > 0) & ((spreads > 1) | ((spreads == 1) & (density == 0))),
+            firefly_limit * lighting.brightest,
+            FAR,
+        )
+        share = dr.select(density > 0, om.power_share(density, met.density), 1.0)
+        touched = (untouched & (UInt32(1) << met.slot)) == 0
+        glow = dr.select(glows & touched & ~catching, weight * met.radiance * share, 0.0)
+        glow = _dimmed(glow, limit)
+        light = _add(light, met.slot, glow)
+
+        # 3. Escape to the surround, or to the background that the camera sees
+        escapes = active & ~hits & ~glows
+        share = dr.select(
+            density > 0, om.power_share(density, lighting.surround_density(direction, aim_normal, importance)), 1.0
+        )
+        sky = dr.select(escapes & ~from_camera & ~catching, weight * lighting.surround * share, 0.0)
+        sky = _dimmed(sky, limit) + dr.select(escapes & from_camera, weight, 0.0)
+        light = _add(light, dr.select(from_camera, UInt32(buffers - 1), UInt32(buffers - 2)), sky)
+
+        # 4. Arrive at a surface
+        arrives = hits & ~glows & ~wanders
+        at = geometry.triangle(found.prim_index, found.prim_uv.x, found.prim_uv.y, arrives)
+        row = appearance.row(at.surface, arrives)
+        front = dr.dot(at.face_normal, direction) < 0
+        passes = arrives & row.hidden & from_camera & (depth == 0)
+        surface = arrives & ~passes
+        look, upper, lower = appearance.look(row, at.uv, front, surface)
+        facing = dr.select(front, 1.0, -1.0)
+        toward = -direction
+        frame_normal = at.normal * facing
+        frame_normal = dr.select(dr.dot(frame_normal, toward) > 1e-3, frame_normal, at.face_normal * facing)
+        frame_normal = dr.select(look.leaving, at.normal, frame_normal)
+        s, t = om.frame_around(frame_normal)
+        towards = dr.select(look.leaving, Array3f(0, 0, 1), om.into_frame(toward, s, t, frame_normal))
+        offset = (1 + dr.max(dr.abs(at.place))) * OFFSET
+        first = surface & (depth == 0)
+        dr.scatter_reduce(
+            dr.ReduceOp.Add, coverage, Float(1), row.part * count + lane, first, dr.ReduceMode.NoConflicts
+        )
+        first_depth += dr.select(first, dr.dot(at.place - lens.eye, lens.forward), 0.0)
+        shows = surface & looking & from_camera & ((look.kind != CLEAR) | (look.alpha > 0))
+        looking &= ~shows
+        guide = dr.select(look.kind == CLEAR, Array3f(1), look.colour)
+        albedo += dr.select(shows, guide, 0.0)
+        normal += dr.select(shows, frame_normal, 0.0)
+        guided += dr.select(shows, 1.0, 0.0)
+
+        # 5. Aim at a light
+        aims = surface & ~look.is_smooth() & ((upper == 0) | ((look.kind == CLEAR) & (lower == 0)))
+        reach_normal = dr.select(upper == 0, frame_normal, -frame_normal)
+        total, value, slot = dr.zeros(Float, lanes), dr.zeros(Array3f, lanes), dr.zeros(UInt32, lanes)
+        if aims:
+            aim, total = lighting.aim(
+                at.place, reach_normal, row.untouched, rng.next_float32(), Array2f(rng.next_float32(), rng.next_float32())
+            )
+            out = om.into_frame(aim.direction, s, t, frame_normal)
+            matt, highlight, out_density = evaluate(look, towards, out)
+            shown = (lighting.hidden_from_reflections & (UInt32(1) << aim.slot)) == 0
+            value = weight * aim.radiance * (matt + dr.select(shown, highlight, 0.0)) / dr.maximum(aim.density, 1e-20)
+            over = dr.dot(aim.direction, at.face_normal) > 0
+            reaches = (dr.select(out.z > 0, upper, lower) == 0) & (dr.max(value) > 0) & ~catching
+            reaches &= (over == (front | look.leaving)) == (out.z > 0)
+            start = at.place + at.face_normal * dr.select(over, offset, -offset)
+            shaded = geometry.scene.ray_test(
+                engine.Ray3f(start, aim.direction, aim.distance * (1 - 1e-4), 0.0, []), coherent=False, active=reaches
+            )
+            shaded |= lighting.blocked(start, aim.direction, aim.distance)
+            begins = reaches & shows
+            open_ += dr.select(begins, om.luminance(value), 0.0)
+            lit += dr.select(begins & ~shaded, om.luminance(value), 0.0)
+            limit = dr.select((firefly_limit > 0) & (spreads > 0), firefly_limit * lighting.brightest, FAR)
+            share = om.power_share(aim.density, out_density)
+            value = dr.select(reaches & ~shaded & ~(row.catcher & shows), _dimmed(value * share, limit), 0.0)
+            slot = aim.slot
+        light = _add(light, slot, value)
+
+        # 6. Go on
+        reflect_chance, _ = om.dielectric_reflectance(dr.maximum(towards.z, 0), look.index)
+        if first & from_camera & look.is_smooth() & front:
+            mirror = direction - 2 * dr.dot(direction, frame_normal) * frame_normal
+            shining = reflect_chance * (lighting.brightness_towards(at.place, mirror) + 0.3)
+            behind = (1 - reflect_chance) * 0.6
+            reflect_chance = dr.clip(shining / (shining + behind), 1e-4, 0.5)
+        went = scatter(
+            look, towards, reflect_chance, rng.next_float32(), Array2f(rng.next_float32(), rng.next_float32())
+        )
+        ahead = om.out_of_frame(went.direction, s, t, frame_normal)
+        above = went.direction.z > 0
+        over = dr.dot(ahead, at.face_normal) > 0
+        agrees = (over == (front | look.leaving)) == above
+        shines = rng.next_float32() >= went.matt_share
+        caught += dr.select(shows & row.catcher, om.luminance(weight), 0.0)
+        catching |= shows & row.catcher
+        ends = surface & (~agrees | (row.catcher & shows & ~shines))
+        smooth = went.density == 0
+        weight = dr.select(surface, weight * went.weight, weight)
+        from_camera &= ~surface | (look.is_smooth() & ~above)
+        in_reflection = dr.select(surface, dr.select(smooth, went.reflected, shines), in_reflection)
+        spreads += dr.select(surface & ~(look.is_smooth()), UInt32(1), UInt32(0))
+        density = dr.select(surface, went.density, density)
+        aim_normal = dr.select(surface, reach_normal, aim_normal)
+        importance = dr.select(surface, total, importance)
+        untouched = dr.select(surface, row.untouched, untouched)
+        medium = dr.select(surface, dr.select(above, upper, lower), medium)
+        direction = dr.select(surface, ahead, direction)
+        over |= passes & ~front
+        origin = dr.select(arrives, at.place + at.face_normal * dr.select(over, offset, -offset), origin)
+        depth += dr.select(surface, UInt32(1), UInt32(0))
+        origin = dr.select(wanders, origin + direction * free, origin)
+        direction = dr.select(wanders, turn, direction)
+        weight = dr.select(wanders, weight * filling.albedo, weight)
+        steps += dr.select(wanders, UInt32(1), UInt32(0))
+
+        # 7. End what has become faint
+        goes_on = (arrives | wanders) & ~ends & (dr.max(weight) > 0)
+        goes_on &= (depth < MAX_BOUNCES) & (steps < MAX_STEPS)
+        survival = dr.minimum(dr.max(weight), 0.95)
+        plays = goes_on & surface & (depth >= ROULETTE_FROM)
+        goes_on &= ~plays | (rng.next_float32() < survival)
+        weight = dr.select(plays, weight / dr.maximum(survival, 1e-6), weight)
+
+        # 8. Keep what a finished path brought and begin the pixel's next one
+        finished = active & ~goes_on
+        if finished:
+            sums, squares = _kept(light, sums, squares)
+            light = _dark(buffers, lanes)
+            taken += 1
+            origin, direction, rng = camera_ray(lens, pixels, taken, seed)
+            weight, medium, depth, steps = Array3f(1), UInt32(0), UInt32(0), UInt32(0)
+            from_camera, in_reflection, catching, looking = Bool(True), Bool(False), Bool(False), Bool(True)
+            spreads, density, importance = UInt32(0), Float(0), Float(0)
+            aim_normal, untouched = Array3f(0), UInt32(0)
+            active &= taken < samples
+
+    return Gathered(sums, squares, albedo, normal, guided, first_depth, lit, open_, caught, coverage)
+
+
+def camera_ray(lens: Lens, pixel: UInt32, sample: UInt32, seed: UInt32) -> tuple[Array3f, Array3f, PCG32]:
+    """Origin and direction of a ray, and its random numbers.
+
+    These depend on pixel, seed and number of the sample alone, however work is cut.
+    """
+    engine: Any = light_engine()
+    a, b = engine.sample_tea_32(pixel, seed + sample * UInt32(0x9E3779B9), 4)
+    rng = PCG32(1, UInt64(0), UInt64(0))
+    rng.seed(UInt64(a), UInt64(b))
+    columns = UInt32(lens.columns)
+    x = lens.left + Float(pixel % columns) + rng.next_float32()
+    y = lens.top + Float(pixel // columns) + rng.next_float32()
+    across = (x / lens.width - 0.5) * lens.spread_x
+    up = (0.5 - y / lens.height) * lens.spread_y
+    in_frame = lens.right * across + lens.up * up
+    origin = lens.eye + in_frame * lens.flat
+    direction = dr.normalize(lens.forward + in_frame * (1 - lens.flat))
+    return origin, direction, rng
+
+
+def _dimmed(value: Array3f, limit: Float) -> Array3f:
+    """Light with its brightest channel kept under a limit."""
+    return value * dr.minimum(1.0, limit / dr.maximum(dr.max(value), 1e-20))
+
+
+def _add(buffers: list[Array3f], slot: UInt32, value: Array3f) -> list[Array3f]:
+    """Light added to the buffer of a slot."""
+    return [colour + dr.select(slot == number, value, 0.0) for number, colour in enumerate(buffers)]
+
+
+def _dark(buffers: int, lanes: int) -> list[Array3f]:
+    return [dr.zeros(Array3f, lanes) for _ in range(buffers)]
+
+
+def _kept(light: list[Array3f], sums: list[Array3f], squares: list[Float]) -> tuple[list[Array3f], list[Float]]:
+    """Sums with one more path; its light is black where rounding made something that is no number."""
+    brought = [dr.select(dr.isfinite(colour), colour, 0.0) for colour in light]
+    together = [*brought[:-1], sum(brought[1:-1], brought[0])]
+    return (
+        [total + colour for total, colour in zip(sums, brought, strict=True)],
+        [total + dr.square(om.luminance(colour)) for total, colour in zip(squares, together, strict=True)],
+    )
