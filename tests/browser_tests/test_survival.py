@@ -22,7 +22,8 @@ class SurvivalTests(BrowserTestCase):
         self.station("Shoot")
         self.enter("Picture width", "240")
         self.enter("Picture height", "300")
-        self.enter("Samples", "400")
+        self.enter("Noise", "0")
+        self.enter("Samples", "600")
         self.saved()
         self.marked("shoot").click()
         self.wait_for_samples(beyond=0)
@@ -36,7 +37,7 @@ class SurvivalTests(BrowserTestCase):
         for process in members(self.studio, "dask_scheduler"):
             process.kill()
         self.marked("finished")
-        self.assertTrue(self.text_of("400 samples"))
+        self.assertTrue(self.text_of("600 samples"))
 
     def wait_for_samples(self, beyond: float) -> None:
         self.wait(lambda: self.samples_done() > beyond, f"more than {beyond} samples")
@@ -57,6 +58,7 @@ class StoppingTests(BrowserTestCase):
         self.station("Shoot")
         self.enter("Picture width", "200")
         self.enter("Picture height", "250")
+        self.enter("Noise", "0")
         self.enter("Samples", "5000")
         self.saved()
         self.marked("shoot").click()

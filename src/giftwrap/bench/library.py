@@ -40,7 +40,9 @@ class LibraryStage:
             scene[f"surface{index}"] = self._surface(surface)
         self._scene = self._engine.load_dict(scene)
 
-    def render(self, camera: Camera, size: tuple[int, int], *, samples: int, seed: int) -> NDArray[np.float32]:
+    def render(
+        self, camera: Camera, size: tuple[int, int], *, samples: int, seed: int
+    ) -> NDArray[np.float32]:
         """Mean light, (h, w, 3)."""
         sensor = self._engine.load_dict(self._sensor(camera, size))
         layers = self._engine.render(self._scene, sensor=sensor, spp=samples, seed=seed)

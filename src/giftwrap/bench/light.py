@@ -12,8 +12,8 @@ import numpy as np
 from giftwrap.bench.demo_job import demo_documents
 from giftwrap.bench.figure import Figure
 from giftwrap.bench.library import LibraryStage
+from giftwrap.core.materials.optics import surface_optics
 from giftwrap.core.model import Camera, Opaque
-from giftwrap.core.materials.optics import coat_optics
 from giftwrap.core.render.film import LUMINANCE
 from giftwrap.core.render.interfaces import Stage, compile_stage
 from giftwrap.core.render.renderer import Renderer
@@ -27,9 +27,13 @@ def run() -> Iterator[Figure]:
     """Time at equal samples, noise at equal samples, and error at equal time."""
     pack, photo_set, shot, artwork = demo_documents()
     stage = compile_stage(pack, photo_set, artwork)
-    painted = coat_optics(Opaque(colour="#8a6f4e", gloss=0.5))
+    painted = surface_optics(Opaque(colour="#8a6f4e", gloss=0.5))
     opaque = Stage(
-        tuple(s if s.part == "sweep" else replace(s, optics=painted) for s in stage.surfaces if s.name != "liquid-top"),
+        tuple(
+            s if s.part == "sweep" else replace(s, optics=painted)
+            for s in stage.surfaces
+            if s.name != "contents-top"
+        ),
         stage.lamps,
         stage.surround,
     )
@@ -38,7 +42,9 @@ def run() -> Iterator[Figure]:
         yield Figure(f"light: {name}, time over the library's path", ratio, "×", 1.15)
         paths = SIZE[0] * SIZE[1] * SAMPLES
         yield Figure(f"light: {name}, paths a second", paths / ours.seconds / 1e6, "million", None, "higher")
-        yield Figure(f"light: {name}, variance over the library's", ours.variance / theirs.variance, "×", None)
+        yield Figure(
+            f"light: {name}, variance over the library's", ours.variance / theirs.variance, "×", None
+        )
     ours, theirs, ratio = _paired(stage, shot.camera, "volpath")
     equal_time = np.sqrt(ours.variance * ours.seconds / (theirs.variance * theirs.seconds))
     yield Figure("light: coloured liquid, error at equal time over volpath", float(equal_time), "×", 0.5)

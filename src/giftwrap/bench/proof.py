@@ -57,7 +57,9 @@ def run() -> Iterator[Figure]:
     yield from _times("a light change", lit, 250)
     yield from _times("a fill change", filled, 250)
     yield from _times("adding a part", labelled, 1500)
-    yield Figure("proof: kernels compiled by all of these", _compiled(moved, coloured, lit, filled, labelled), "", 0)
+    yield Figure(
+        "proof: kernels compiled by all of these", _compiled(moved, coloured, lit, filled, labelled), "", 0
+    )
     samples, side = _in_a_second(job())
     yield Figure("proof: samples after one second", samples, "", None, "higher")
     yield Figure("proof: width of the picture then", side, "px", PROOF[0], "higher")

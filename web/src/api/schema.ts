@@ -580,13 +580,16 @@ export interface components {
              */
             base_thickness: number;
             /**
+             * Material
              * @default {
+             *       "kind": "clear",
              *       "refractive_index": 1.52,
              *       "colour": "#ffffff",
-             *       "depth": 10
+             *       "depth": 10,
+             *       "frost": 0
              *     }
              */
-            material: components["schemas"]["Clear"];
+            material: components["schemas"]["Clear"] | components["schemas"]["Cloudy"] | components["schemas"]["Opaque"] | components["schemas"]["Metal"];
         };
         /**
          * Camera
@@ -634,9 +637,16 @@ export interface components {
          * Clear
          * @description Glass, clear plastic or a liquid: light passes and is coloured by the way it travels.
          *
-         *     White light keeps `colour` after travelling `depth` mm through it.
+         *     White light keeps `colour` after travelling `depth` mm through it. `frost` runs from polished
+         *     (0) to ground (1).
          */
         Clear: {
+            /**
+             * Kind
+             * @default clear
+             * @constant
+             */
+            kind: "clear";
             /**
              * Refractive Index
              * @default 1.52
@@ -652,6 +662,11 @@ export interface components {
              * @default 10
              */
             depth: number;
+            /**
+             * Frost
+             * @default 0
+             */
+            frost: number;
         };
         /**
          * Closure
@@ -679,28 +694,67 @@ export interface components {
              */
             rounding: number;
             /**
+             * Material
              * @default {
+             *       "kind": "opaque",
              *       "colour": "#23262b",
              *       "gloss": 0.4
              *     }
              */
-            material: components["schemas"]["Opaque"];
+            material: components["schemas"]["Opaque"] | components["schemas"]["Metal"] | components["schemas"]["Cloudy"];
+        };
+        /**
+         * Cloudy
+         * @description A cream, wax or translucent plastic: light enters, wanders and comes out beside.
+         *
+         *     A thick piece looks `colour`; light goes `wander` mm from one scattering to the next.
+         */
+        Cloudy: {
+            /**
+             * Kind
+             * @default cloudy
+             * @constant
+             */
+            kind: "cloudy";
+            /**
+             * Colour
+             * @default #f4efe6
+             */
+            colour: string;
+            /**
+             * Wander
+             * @default 0.5
+             */
+            wander: number;
+            /**
+             * Gloss
+             * @default 0.4
+             */
+            gloss: number;
+            /**
+             * Refractive Index
+             * @default 1.45
+             */
+            refractive_index: number;
         };
         /**
          * Contents
-         * @description A liquid, level at `fill_height` mm above the table (the bottom of its meniscus).
+         * @description A liquid or cream, level at `fill_height` mm above the table (the bottom of its meniscus).
          */
         Contents: {
             /** Fill Height */
             fill_height: number;
             /**
+             * Material
              * @default {
+             *       "kind": "clear",
              *       "refractive_index": 1.35,
              *       "colour": "#ffffff",
-             *       "depth": 10
+             *       "depth": 10,
+             *       "frost": 0
              *     }
              */
-            material: components["schemas"]["Clear"];
+            material: components["schemas"]["Clear"] | components["schemas"]["Cloudy"];
         };
         /**
          * Corner
@@ -744,10 +798,43 @@ export interface components {
             shots: components["schemas"]["ShotOut"][];
         };
         /**
+         * Metal
+         * @description Bare or tinted metal; `gloss` runs from blasted (0) to polished (1).
+         */
+        Metal: {
+            /**
+             * Kind
+             * @default metal
+             * @constant
+             */
+            kind: "metal";
+            /**
+             * Metal
+             * @enum {string}
+             */
+            metal: "aluminium" | "silver" | "gold" | "copper" | "chrome";
+            /**
+             * Tint
+             * @default #ffffff
+             */
+            tint: string;
+            /**
+             * Gloss
+             * @default 0.6
+             */
+            gloss: number;
+        };
+        /**
          * Opaque
          * @description A painted, printed or moulded surface; `gloss` runs from dead matt (0) to polished (1).
          */
         Opaque: {
+            /**
+             * Kind
+             * @default opaque
+             * @constant
+             */
+            kind: "opaque";
             /**
              * Colour
              * @default #ffffff
@@ -818,6 +905,7 @@ export interface components {
             stock_thickness: number;
             /**
              * @default {
+             *       "kind": "opaque",
              *       "colour": "#fbf9f4",
              *       "gloss": 0.15
              *     }
@@ -934,6 +1022,9 @@ export interface components {
         /**
          * Shot
          * @description One picture to be taken, and how large and how clean it is wanted.
+         *
+         *     It is done at `samples` on average for each pixel, at `noise_percent` or after `seconds` of
+         *     rendering, whichever comes first.
          */
         Shot: {
             /**
@@ -972,9 +1063,16 @@ export interface components {
             height_px: number;
             /**
              * Samples
-             * @default 128
+             * @default 512
              */
             samples: number;
+            /**
+             * Noise Percent
+             * @default 3
+             */
+            noise_percent: number | null;
+            /** Seconds */
+            seconds?: number | null;
         };
         /** ShotOut */
         ShotOut: {
@@ -1004,6 +1102,8 @@ export interface components {
         /**
          * Softbox
          * @description An evenly lit rectangle aimed at the middle of the pack.
+         *
+         *     untouched : what it does not light
          */
         Softbox: {
             /** Name */
@@ -1025,6 +1125,21 @@ export interface components {
              * @default true
              */
             on: boolean;
+            /**
+             * Hidden From Camera
+             * @default false
+             */
+            hidden_from_camera: boolean;
+            /**
+             * Hidden From Reflections
+             * @default false
+             */
+            hidden_from_reflections: boolean;
+            /**
+             * Untouched
+             * @default []
+             */
+            untouched: ("sweep" | "body" | "contents" | "closure" | "labels")[];
         };
         /**
          * Surround
@@ -1261,6 +1376,10 @@ export interface components {
             height: number;
             /** Samples */
             samples: number;
+            /** Noise */
+            noise?: number | null;
+            /** Seconds */
+            seconds?: number | null;
         };
         /** OrderOut */
         OrderOut: {
@@ -1282,8 +1401,14 @@ export interface components {
             samples_done: number;
             /** Noise */
             noise: number | null;
+            /** Noise Limit */
+            noise_limit: number | null;
+            /** Seconds Limit */
+            seconds_limit: number | null;
             /** Seconds */
             seconds: number;
+            /** Progress */
+            progress: number;
             /** Remaining Seconds */
             remaining_seconds: number | null;
             /** Message */
@@ -1312,6 +1437,8 @@ export interface components {
              * Format: date-time
              */
             created: string;
+            /** Has Passes */
+            has_passes: boolean;
         };
         /** ClientLinkOut */
         ClientLinkOut: {

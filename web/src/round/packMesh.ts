@@ -1,6 +1,6 @@
 import * as THREE from 'three'
 
-import type { Pack, Shape, Sheet } from '@/api/client'
+import type { Material, Pack, Shape, Sheet } from '@/api/client'
 
 const AROUND = 96
 
@@ -74,33 +74,46 @@ function label(sheet: Sheet, picture: THREE.Texture | null, colour: string): THR
   return new THREE.Mesh(geometry, material)
 }
 
+/** Straight-on colours of metals, near enough for a drawing. */
+const METALS = { aluminium: '#d9dbdc', silver: '#eeeae4', gold: '#e2b568', copper: '#d99a76', chrome: '#b4b6ba' } as const
+
+/** A surface that is not clear, as it is drawn. */
+function solidMaterial(material: Exclude<Material, { kind: 'clear' }>): THREE.MeshPhongMaterial {
+  const { gloss } = material
+  const colour = new THREE.Color(material.kind === 'metal' ? METALS[material.metal] : material.colour)
+  if (material.kind === 'metal') colour.multiply(new THREE.Color(material.tint))
+  const shine = new THREE.Color(0.3 * gloss, 0.3 * gloss, 0.3 * gloss)
+  return new THREE.MeshPhongMaterial({ color: colour, specular: shine, shininess: 8 + 90 * gloss, side: THREE.DoubleSide })
+}
+
+function contentsMaterial(material: Extract<Material, { kind: 'clear' | 'cloudy' }>, diameter: number): THREE.Material {
+  if (material.kind === 'cloudy') return solidMaterial(material)
+  return new THREE.MeshPhongMaterial({
+    color: seenThrough(material.colour, material.depth, diameter * 0.6),
+    transparent: true,
+    opacity: 0.85,
+    shininess: 60,
+    side: THREE.DoubleSide,
+  })
+}
+
 /** The pack as three.js draws it while the hand moves. `pictures` are the prints of its panels. */
 export function packMesh(pack: Pack, shape: Shape, pictures: (THREE.Texture | null)[]): THREE.Group {
   const group = new THREE.Group()
-  const glass = glassMaterial(seenThrough(pack.body.material.colour, pack.body.material.depth, pack.body.wall_thickness))
   if (shape.liquid_wall && shape.liquid_top && pack.contents) {
-    const drink = pack.contents.material
-    const liquid = new THREE.MeshPhongMaterial({
-      color: seenThrough(drink.colour, drink.depth, shape.facts.diameter * 0.6),
-      transparent: true,
-      opacity: 0.85,
-      shininess: 60,
-      side: THREE.DoubleSide,
-    })
     const outline = [...shape.liquid_top].reverse().concat(shape.liquid_wall)
-    const body = new THREE.Mesh(lathe(outline), liquid)
+    const body = new THREE.Mesh(lathe(outline), contentsMaterial(pack.contents.material, shape.facts.diameter))
     body.renderOrder = 1
     group.add(body)
   }
-  const wall = new THREE.Mesh(lathe(shape.glass), glass)
+  const { material } = pack.body
+  const wall = new THREE.Mesh(
+    lathe(shape.glass),
+    material.kind === 'clear' ? glassMaterial(seenThrough(material.colour, material.depth, pack.body.wall_thickness)) : solidMaterial(material),
+  )
   wall.renderOrder = 2
   group.add(wall)
-  if (shape.cap && pack.closure) {
-    const { colour, gloss } = pack.closure.material
-    const shine = new THREE.Color(0.3 * gloss, 0.3 * gloss, 0.3 * gloss)
-    const material = new THREE.MeshPhongMaterial({ color: colour, specular: shine, shininess: 8 + 90 * gloss, side: THREE.DoubleSide })
-    group.add(new THREE.Mesh(lathe(shape.cap), material))
-  }
+  if (shape.cap && pack.closure) group.add(new THREE.Mesh(lathe(shape.cap), solidMaterial(pack.closure.material)))
   shape.sheets.forEach((sheet, index) => {
     const mesh = label(sheet, pictures[index] ?? null, pack.panels[index]?.stock.colour ?? '#ffffff')
     mesh.name = `panel-${index}`

@@ -2,8 +2,8 @@
 import { Button, Checkbox } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
-import { answer, api, type Pack, wordsFor } from '@/api/client'
-import ColourInput from '@/components/ColourInput.vue'
+import { answer, api, type Body, type Closure, type Contents, type Material, type Pack, wordsFor } from '@/api/client'
+import MaterialSentence from '@/components/MaterialSentence.vue'
 import QuantityInput from '@/components/QuantityInput.vue'
 import StationFrame from '@/components/StationFrame.vue'
 import { usePrints } from '@/composables/prints'
@@ -56,14 +56,14 @@ async function toggleContents(on: boolean): Promise<void> {
   const level = facts.value?.nominal_fill_height ?? middle
   edit((d) => {
     d.contents = on
-      ? { fill_height: Number(level.toFixed(2)), material: { refractive_index: 1.35, colour: '#e7a13c', depth: 60 } }
+      ? { fill_height: Number(level.toFixed(2)), material: { kind: 'clear', refractive_index: 1.35, colour: '#e7a13c', depth: 60, frost: 0 } }
       : null
   })
 }
 function toggleClosure(on: boolean): void {
   edit((d) => {
     d.closure = on
-      ? { height: 20, wall_thickness: 1.6, clearance: 0.4, rounding: 1.2, material: { colour: '#23262b', gloss: 0.4 } }
+      ? { height: 20, wall_thickness: 1.6, clearance: 0.4, rounding: 1.2, material: { kind: 'opaque', colour: '#23262b', gloss: 0.4 } }
       : null
   })
 }
@@ -104,21 +104,18 @@ function toggleClosure(on: boolean): void {
         </p>
         <p v-if="fillProblem" class="refused" role="alert">{{ fillProblem }}</p>
         <p class="sentence">
-          White light seen through
-          <QuantityInput label="Liquid colour depth" unit="mm" :value="pack.contents.material.depth" :min="0.1" :max="5000" :step="5" @change="(v) => edit((d) => d.contents && (d.contents.material.depth = v))" />
-          of it is <ColourInput label="Liquid colour" :value="pack.contents.material.colour" @change="(v) => edit((d) => d.contents && (d.contents.material.colour = v))" />.
+          It is <MaterialSentence label="Contents" :material="pack.contents.material as Material" :kinds="['clear', 'cloudy']" @change="(m) => edit((d) => d.contents && (d.contents.material = m as Contents['material']))" />.
         </p>
       </template>
       <Checkbox :checked="Boolean(pack.contents)" @change="toggleContents(!pack.contents)">It is filled</Checkbox>
 
-      <h3>The glass</h3>
+      <h3>The body</h3>
       <p class="sentence">
         The wall is
         <QuantityInput label="Wall thickness" unit="mm" :value="pack.body.wall_thickness" :min="0.1" :max="100" :step="0.1" :digits="2" :refused="problem?.place === 'body.wall_thickness'" @change="(v) => edit((d) => (d.body.wall_thickness = v))" />
         thick, the base
         <QuantityInput label="Base thickness" unit="mm" :value="pack.body.base_thickness" :min="0.1" :max="200" :step="0.5" :digits="2" :refused="problem?.place === 'body.base_thickness'" @change="(v) => edit((d) => (d.body.base_thickness = v))" />.
-        Through <QuantityInput label="Glass colour depth" unit="mm" :value="pack.body.material.depth" :min="0.1" :max="5000" @change="(v) => edit((d) => (d.body.material.depth = v))" />
-        it looks <ColourInput label="Glass colour" :value="pack.body.material.colour" @change="(v) => edit((d) => (d.body.material.colour = v))" />.
+        It is <MaterialSentence label="Body" :material="pack.body.material as Material" :kinds="['clear', 'cloudy', 'opaque', 'metal']" @change="(m) => edit((d) => (d.body.material = m as Body['material']))" />.
       </p>
 
       <template v-if="corner">
@@ -137,8 +134,8 @@ function toggleClosure(on: boolean): void {
       <h3>The closure</h3>
       <p v-if="pack.closure" class="sentence">
         A cap <QuantityInput label="Closure height" unit="mm" :value="pack.closure.height" :min="1" :max="500" :step="0.5" :refused="problem?.place === 'closure.height'" @change="(v) => edit((d) => d.closure && (d.closure.height = v))" />
-        high in <ColourInput label="Closure colour" :value="pack.closure.material.colour" @change="(v) => edit((d) => d.closure && (d.closure.material.colour = v))" />,
-        <QuantityInput label="Closure gloss" unit="%" :value="pack.closure.material.gloss * 100" :min="0" :max="100" :step="5" :digits="0" @change="(v) => edit((d) => d.closure && (d.closure.material.gloss = v / 100))" /> gloss.
+        high,
+        <MaterialSentence label="Closure" :material="pack.closure.material as Material" :kinds="['opaque', 'metal', 'cloudy']" @change="(m) => edit((d) => d.closure && (d.closure.material = m as Closure['material']))" />.
       </p>
       <Checkbox :checked="Boolean(pack.closure)" @change="toggleClosure(!pack.closure)">It is closed</Checkbox>
       <p v-for="caution in facts?.cautions ?? []" :key="caution" class="caution">{{ caution }}</p>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { Checkbox, Slider } from 'ant-design-vue'
+import { Button, Checkbox, Slider } from 'ant-design-vue'
 import { computed, onMounted, ref, watch } from 'vue'
 
 import type { Camera, PhotoSet, Softbox } from '@/api/client'
@@ -15,6 +15,13 @@ import CameraView from '@/round/CameraView.vue'
 import { useJob } from '@/stores/job'
 
 const LONGEST_SLEEP_MS = 4000
+const PARTS: { value: Softbox['untouched'][number]; label: string }[] = [
+  { value: 'sweep', label: 'the sweep' },
+  { value: 'body', label: 'the glass' },
+  { value: 'contents', label: 'the contents' },
+  { value: 'closure', label: 'the closure' },
+  { value: 'labels', label: 'the labels' },
+]
 
 const job = useJob()
 const set = computed(() => job.photoSet!.document)
@@ -22,7 +29,7 @@ const shot = computed(() => job.shot!.document)
 const camera = computed(() => shot.value.camera)
 const pack = computed(() => job.pack!.document)
 const selected = ref(0)
-const { proof, problem, aspect, touched } = useProof()
+const { proof, problem, aspect, touched, held, hold } = useProof()
 const awake = ref(false)
 watch([proof, touched], () => (awake.value = true))
 onMounted(() => setTimeout(() => (awake.value = true), LONGEST_SLEEP_MS))
@@ -35,6 +42,12 @@ const editSet = (change: (document: PhotoSet) => void) => job.photoSet!.edit(cha
 const editCamera = (change: (camera: Camera) => void) => job.shot!.edit((d) => change(d.camera))
 const editLight = (index: number, change: (light: Softbox) => void) => editSet((d) => change(d.lights[index]!))
 
+/** Let the chosen light fall on a part, or not. */
+function touch(part: Softbox['untouched'][number]): void {
+  editLight(selected.value, (l) => {
+    l.untouched = l.untouched.includes(part) ? l.untouched.filter((p) => p !== part) : [...l.untouched, part]
+  })
+}
 function orbit(turn: number, rise: number): void {
   editCamera((c) => {
     c.azimuth = Math.round((((c.azimuth + turn + 540) % 360) - 180) * 10) / 10
@@ -59,6 +72,7 @@ const viewAngle = computed(() => (view.value ? 2 * Math.atan(Math.tan((view.valu
         v-if="job.shape" :pack="pack" :shape="job.shape" :pictures="textures" :set="set" :view="view" :aspect="aspect" :proof="proof?.address ?? null" :awake="awake"
         @orbit="orbit" @nearer="(f) => editCamera((c) => (c.distance = Math.min(Math.max(Math.round(c.distance * f), 50), 5000)))"
       />
+      <Button class="hold" size="small" data-test="hold" @click="hold(!held)">{{ held ? 'Let the proof go on' : 'Hold the proof' }}</Button>
       <p v-if="problem || refused" class="note" role="alert">{{ problem || refused }}</p>
     </template>
     <template #slip>
@@ -95,6 +109,12 @@ const viewAngle = computed(() => (view.value ? 2 * Math.atan(Math.tan((view.valu
             <QuantityInput label="Light turn" unit="°" :value="set.lights[selected]!.azimuth" :min="-360" :max="360" :step="5" @change="(v) => editLight(selected, (l) => (l.azimuth = v))" /> to the right,
             <QuantityInput label="Light elevation" unit="°" :value="set.lights[selected]!.elevation" :min="-10" :max="90" :step="5" @change="(v) => editLight(selected, (l) => (l.elevation = v))" /> up.
           </p>
+          <Checkbox :checked="set.lights[selected]!.hidden_from_camera" @change="editLight(selected, (l) => (l.hidden_from_camera = !l.hidden_from_camera))">The camera does not see it</Checkbox>
+          <Checkbox :checked="set.lights[selected]!.hidden_from_reflections" @change="editLight(selected, (l) => (l.hidden_from_reflections = !l.hidden_from_reflections))">Nothing reflects it</Checkbox>
+          <fieldset class="untouched">
+            <legend>It lights</legend>
+            <Checkbox v-for="part in PARTS" :key="part.value" :checked="!set.lights[selected]!.untouched.includes(part.value)" @change="touch(part.value)">{{ part.label }}</Checkbox>
+          </fieldset>
         </details>
       </template>
       <h3>Surroundings</h3>
@@ -110,9 +130,9 @@ const viewAngle = computed(() => (view.value ? 2 * Math.atan(Math.tan((view.valu
       <template v-if="proof">
         <span>Proof <b data-test="proof-samples">{{ proof.samples }}</b> samples</span>
         <span v-if="proof.noise !== null">Noise <b>{{ showNumber(proof.noise, 1) }} %</b></span>
-        <span>{{ proof.last ? 'as clean as a proof gets' : 'refining …' }}</span>
+        <span>{{ held ? 'held' : proof.last ? 'as clean as a proof gets' : 'refining …' }}</span>
       </template>
-      <span v-else>Proof coming …</span>
+      <span v-else>{{ held ? 'Proof held' : 'Proof coming …' }}</span>
       <span class="hint">Drag the picture to walk around, scroll to step closer; drag lights and camera on the plan</span>
     </template>
   </StationFrame>
@@ -123,5 +143,8 @@ const viewAngle = computed(() => (view.value ? 2 * Math.atan(Math.tan((view.valu
 .light.chosen { border-color: var(--ribbon); }
 .name { display: flex; justify-content: space-between; align-items: center; }
 .light :deep(.ant-slider) { margin: 4px 6px 8px; }
+.hold { position: absolute; right: 12px; bottom: 12px; }
+.untouched { border: 0; padding: 0; margin: 6px 0 0; display: flex; flex-wrap: wrap; gap: 2px 10px; }
+.untouched legend { float: left; margin-right: 10px; }
 .note { position: absolute; left: 14px; right: 14px; bottom: 12px; margin: 0; padding: 8px 12px; background: #97213a; color: #fff; }
 </style>

@@ -12,9 +12,9 @@ import { showDuration } from '@/composables/time'
 import { useJob } from '@/stores/job'
 
 const QUALITIES = [
-  { name: 'Draft', samples: 32, words: 'to judge the light' },
-  { name: 'Client', samples: 128, words: 'to send' },
-  { name: 'Print', samples: 512, words: 'for the finest grain' },
+  { name: 'Draft', noise: 8, words: 'to judge the light' },
+  { name: 'Client', noise: 3, words: 'to send' },
+  { name: 'Print', noise: 1.5, words: 'for the finest grain' },
 ]
 const SIZES = [
   { name: 'Quick look 640 × 800', width: 640, height: 800 },
@@ -35,7 +35,13 @@ const seconds = ref<number | null>(null)
 const preview = ref('')
 
 const edit = (change: (document: Shot) => void) => job.shot!.edit(change)
-const wish = computed(() => ({ width: shot.value.width_px, height: shot.value.height_px, samples: shot.value.samples }))
+const wish = computed(() => ({
+  width: shot.value.width_px,
+  height: shot.value.height_px,
+  samples: shot.value.samples,
+  noise: shot.value.noise_percent ?? null,
+  seconds: shot.value.seconds ?? null,
+}))
 
 const estimate = latest(
   (body: typeof wish.value) =>
@@ -99,12 +105,18 @@ async function end(keep: boolean): Promise<void> {
         </fieldset>
         <fieldset>
           <legend>Quality</legend>
-          <RadioGroup :value="shot.samples" @change="(e) => edit((d) => (d.samples = Number(e.target.value)))">
-            <RadioButton v-for="quality in QUALITIES" :key="quality.name" :value="quality.samples">{{ quality.name }}</RadioButton>
+          <RadioGroup :value="shot.noise_percent" @change="(e) => edit((d) => (d.noise_percent = Number(e.target.value)))">
+            <RadioButton v-for="quality in QUALITIES" :key="quality.name" :value="quality.noise">{{ quality.name }}</RadioButton>
           </RadioGroup>
+          <span class="hint words">{{ QUALITIES.find((q) => q.noise === shot.noise_percent)?.words }}</span>
           <p class="sentence">
-            <QuantityInput label="Samples" unit="samples" :value="shot.samples" :min="2" :max="65536" :step="16" :digits="0" @change="(v) => edit((d) => (d.samples = Math.round(v)))" />
-            {{ QUALITIES.find((q) => q.samples === shot.samples)?.words ?? 'for each point of the picture' }}
+            It is done at
+            <QuantityInput label="Noise" unit="%" :value="shot.noise_percent ?? 0" :min="0" :max="100" :step="0.5" :digits="2" @change="(v) => edit((d) => (d.noise_percent = v > 0 ? v : null))" />
+            noise before cleaning, or at
+            <QuantityInput label="Samples" unit="samples" :value="shot.samples" :min="2" :max="65536" :step="64" :digits="0" @change="(v) => edit((d) => (d.samples = Math.round(v)))" />
+            for each point, or after
+            <QuantityInput label="Longest time" unit="min" :value="(shot.seconds ?? 0) / 60" :min="0" :max="10000" :step="5" :digits="1" @change="(v) => edit((d) => (d.seconds = v > 0 ? v * 60 : null))" />,
+            whichever comes first. <span class="hint">0 means no such end.</span>
           </p>
         </fieldset>
         <Button type="primary" size="large" :loading="busy" :disabled="Boolean(order)" data-test="shoot" @click="shoot">
@@ -130,10 +142,10 @@ async function end(keep: boolean): Promise<void> {
     <template #slip>
       <template v-if="order">
         <h2>{{ order.state === 'queued' ? 'Waiting its turn' : 'Developing' }}</h2>
-        <Progress :percent="Math.min(Math.round((100 * order.samples_done) / order.samples), 100)" stroke-color="#B3324C" data-test="progress" />
+        <Progress :percent="Math.min(Math.round(100 * order.progress), 100)" stroke-color="#B3324C" data-test="progress" />
         <p class="sentence">
-          <b class="figures" data-test="samples-done">{{ showNumber(order.samples_done) }}</b> of <b class="figures">{{ order.samples }}</b> samples at
-          <b class="figures">{{ order.width }} × {{ order.height }} px</b>.
+          <b class="figures" data-test="samples-done">{{ showNumber(order.samples_done) }}</b> samples for each point
+          of <b class="figures">{{ order.width }} × {{ order.height }} px</b><template v-if="order.noise">, <b class="figures">{{ showNumber(order.noise, 1) }} %</b> noise<template v-if="order.noise_limit"> on the way to {{ showNumber(order.noise_limit, 1) }} %</template></template>.
           <template v-if="order.remaining_seconds">About <b>{{ showDuration(order.remaining_seconds) }}</b> left.</template>
         </p>
         <div class="buttons">
@@ -149,12 +161,14 @@ async function end(keep: boolean): Promise<void> {
         </p>
         <p><a class="download" :href="`/api/pictures/${newest.id}.png`" download data-test="download">Download PNG</a></p>
         <p class="hint">16 bits a channel, sRGB. It is also at Show, ready for the client.</p>
+        <p v-if="newest.has_passes"><a class="plain" :href="`/api/pictures/${newest.id}.exr`" download data-test="passes">Download its passes (EXR)</a></p>
+        <p v-if="newest.has_passes" class="hint">Each light apart, masks of parts and materials, depth in mm, normals and shadow, in one file.</p>
       </template>
       <p v-else class="hint">No picture has been taken yet. Choose a size and a quality and shoot.</p>
     </template>
     <template #rule>
       <template v-if="order">
-        <span>Samples <b>{{ showNumber(order.samples_done) }} / {{ order.samples }}</b></span>
+        <span>Samples <b>{{ showNumber(order.samples_done) }}</b></span>
         <span v-if="order.noise !== null && order.noise !== undefined">Noise <b data-test="order-noise">{{ showNumber(order.noise, 2) }} %</b></span>
         <span>Elapsed <b>{{ showDuration(order.seconds) }}</b></span>
         <span v-if="order.remaining_seconds">Left <b>{{ showDuration(order.remaining_seconds) }}</b></span>
@@ -177,6 +191,8 @@ legend { font: 600 15px var(--title); margin-bottom: 6px; }
 .developing { position: absolute; inset: 12px; display: grid; place-items: center; }
 .developing p { background: var(--card); padding: 4px 12px; }
 .developing img { max-width: 100%; max-height: 100%; object-fit: contain; grid-area: 1 / 1; min-width: min(100%, 420px); }
+.words { margin-left: 10px; }
 .buttons { display: grid; gap: 8px; }
+.plain { color: #97213a; }
 .download { display: inline-block; padding: 6px 14px; background: var(--ribbon); color: #fff; text-decoration: none; }
 </style>

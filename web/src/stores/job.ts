@@ -135,7 +135,7 @@ function pick<T extends { id: number }>(rows: T[], id: number): T {
 
 type OrderNews = Pick<
   Order,
-  'id' | 'state' | 'wish' | 'samples' | 'samples_done' | 'noise' | 'seconds' | 'remaining_seconds' | 'message'
+  'id' | 'state' | 'wish' | 'samples' | 'samples_done' | 'noise' | 'seconds' | 'progress' | 'remaining_seconds' | 'message'
 >
 
 export type LiveEvent =

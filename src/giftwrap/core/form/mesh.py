@@ -53,6 +53,11 @@ def revolve(
     return _grid(positions, normals, path)
 
 
+def turned(mesh: Mesh) -> Mesh:
+    """The same surface facing the other way."""
+    return Mesh(mesh.positions, -mesh.normals, mesh.uvs, np.ascontiguousarray(mesh.faces[:, ::-1]))
+
+
 def extrude(path: Path, *, half_width: float) -> Mesh:
     """Draw a path sideways along x. Its first coordinate is y, its second z, mm."""
     x = np.array([-half_width, half_width])[:, None]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from enum import IntEnum
 
@@ -9,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from giftwrap.core.grade.display import linear_colour
-from giftwrap.core.model import Clear, Opaque
+from giftwrap.core.model import Clear, Cloudy, Metal, Opaque
 
 Colour = tuple[float, float, float]
 
@@ -48,6 +49,16 @@ class Medium:
 
 AIR = Medium()
 
+METALS: dict[str, tuple[Colour, Colour]] = {
+    "aluminium": ((1.6575, 0.8804, 0.5212), (9.2238, 6.2695, 4.8370)),
+    "silver": ((0.1553, 0.1167, 0.1384), (4.8284, 3.1222, 2.1469)),
+    "gold": ((0.1430, 0.3753, 1.4420), (3.9830, 2.3856, 1.6034)),
+    "copper": ((0.2010, 0.9237, 1.1022), (3.9133, 2.4530, 2.1421)),
+    "chrome": ((4.3697, 2.9165, 1.6549), (5.2065, 4.2313, 3.7547)),
+}
+"""Complex refractive index n + ik of metals in linear Rec.709, from the measured spectra that the
+renderer library ships (its tables Al, Ag, Au, Cu and Cr)."""
+
 
 @dataclass(frozen=True, eq=False)
 class Optics:
@@ -76,22 +87,44 @@ def medium_of(material: Clear) -> Medium:
     return Medium(index=material.refractive_index, absorption=(red, green, blue))
 
 
-def boundary_optics(behind: Medium, front: Medium = AIR) -> Optics:
-    """The boundary between two clear media."""
-    return Optics(OpticsKind.CLEAR, front=front, back=behind)
+def cloud_of(material: Cloudy) -> Medium:
+    """A cloudy material as a medium in which light wanders.
+
+    The light left after one scattering is found from the colour of a thick piece (Chiang, Kutz
+    and Burley 2016, "Practical and controllable subsurface scattering", equation 2, from memory).
+    """
+    red, green, blue = (
+        1 - math.exp(-5.09406 * a + 2.61188 * a**2 - 4.31805 * a**3) for a in linear_colour(material.colour)
+    )
+    return Medium(index=material.refractive_index, mean_free_path=material.wander, albedo=(red, green, blue))
 
 
-def coat_optics(
-    material: Opaque, *, print: NDArray[np.uint8] | None = None, front: Medium = AIR  # noqa: A002
+def boundary_optics(behind: Medium, front: Medium = AIR, *, frost: float = 0.0) -> Optics:
+    """The boundary between two clear media. `frost` runs from polished (0) to ground (1)."""
+    alpha = SMOOTHEST + frost * (ROUGHEST - SMOOTHEST) if frost > 0 else 0.0
+    return Optics(OpticsKind.CLEAR, alpha=alpha, front=front, back=behind)
+
+
+def surface_optics(
+    material: Opaque | Metal | Cloudy,
+    *,
+    print: NDArray[np.uint8] | None = None,
+    front: Medium = AIR,
 ) -> Optics:
-    """A painted, printed or moulded surface."""
-    matt = material.gloss < MATT
+    """A surface that is not clear, seen through a front medium.
+
+    print : (h, w, 3) uint8 sRGB, top row first, in place of the material's colour
+    """
+    alpha = ROUGHEST * (SMOOTHEST / ROUGHEST) ** material.gloss
+    if isinstance(material, Metal):
+        n, k = METALS[material.metal]
+        tint = linear_colour(material.tint)
+        return Optics(OpticsKind.METAL, alpha=alpha, colour=tint, n=n, k=k, front=front, back=front)
+    index = material.refractive_index if isinstance(material, Cloudy) else INK_INDEX
+    coat = 1.0 if material.gloss < MATT else max(index / front.index, 1.0)
+    if isinstance(material, Cloudy):
+        return Optics(OpticsKind.CLOUDY, alpha=alpha, coat_index=coat, front=front, back=cloud_of(material))
+    colour = linear_colour(material.colour)
     return Optics(
-        OpticsKind.COAT,
-        alpha=ROUGHEST * (SMOOTHEST / ROUGHEST) ** material.gloss,
-        coat_index=1.0 if matt else max(INK_INDEX / front.index, 1.0),
-        colour=linear_colour(material.colour),
-        front=front,
-        back=front,
-        print=print,
+        OpticsKind.COAT, alpha=alpha, coat_index=coat, colour=colour, front=front, back=front, print=print
     )

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 from pydantic import Field
 
@@ -14,16 +14,42 @@ Fraction = Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]
 class Clear(Document):
     """Glass, clear plastic or a liquid: light passes and is coloured by the way it travels.
 
-    White light keeps `colour` after travelling `depth` mm through it.
+    White light keeps `colour` after travelling `depth` mm through it. `frost` runs from polished
+    (0) to ground (1).
     """
 
+    kind: Literal["clear"] = "clear"
     refractive_index: Annotated[float, Field(ge=1.0, le=2.6, allow_inf_nan=False)] = 1.52
     colour: HexColour = "#ffffff"
     depth: PositiveMillimetres = 10.0
+    frost: Fraction = 0.0
 
 
 class Opaque(Document):
     """A painted, printed or moulded surface; `gloss` runs from dead matt (0) to polished (1)."""
 
+    kind: Literal["opaque"] = "opaque"
     colour: HexColour = "#ffffff"
     gloss: Fraction = 0.4
+
+
+class Metal(Document):
+    """Bare or tinted metal; `gloss` runs from blasted (0) to polished (1)."""
+
+    kind: Literal["metal"] = "metal"
+    metal: Literal["aluminium", "silver", "gold", "copper", "chrome"]
+    tint: HexColour = "#ffffff"
+    gloss: Fraction = 0.6
+
+
+class Cloudy(Document):
+    """A cream, wax or translucent plastic: light enters, wanders and comes out beside.
+
+    A thick piece looks `colour`; light goes `wander` mm from one scattering to the next.
+    """
+
+    kind: Literal["cloudy"] = "cloudy"
+    colour: HexColour = "#f4efe6"
+    wander: Annotated[float, Field(ge=0.02, le=50, allow_inf_nan=False)] = 0.5
+    gloss: Fraction = 0.4
+    refractive_index: Annotated[float, Field(ge=1.0, le=2.6, allow_inf_nan=False)] = 1.45

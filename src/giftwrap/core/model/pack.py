@@ -17,7 +17,7 @@ from giftwrap.core.model.document import (
     Name,
     PositiveMillimetres,
 )
-from giftwrap.core.model.material import Clear, Opaque
+from giftwrap.core.model.material import Clear, Cloudy, Metal, Opaque
 
 MAX_HEIGHT = 2000.0
 """Taller than any retail pack (common practice); keeps pictures and meshes within reason."""
@@ -43,7 +43,7 @@ class Body(Document):
     profile: Annotated[list[Corner], Field(min_length=2, max_length=64)]
     wall_thickness: Annotated[float, Field(ge=0.1, le=200, allow_inf_nan=False)] = 2.5
     base_thickness: Annotated[float, Field(ge=0.1, le=1000, allow_inf_nan=False)] = 5.0
-    material: Clear = Clear()
+    material: Clear | Cloudy | Opaque | Metal = Clear()
 
     @model_validator(mode="after")
     def _profile_can_be_revolved(self) -> Body:
@@ -88,10 +88,10 @@ class Body(Document):
 
 
 class Contents(Document):
-    """A liquid, level at `fill_height` mm above the table (the bottom of its meniscus)."""
+    """A liquid or cream, level at `fill_height` mm above the table (the bottom of its meniscus)."""
 
     fill_height: NonNegativeMillimetres
-    material: Clear = Clear(refractive_index=1.35)
+    material: Clear | Cloudy = Clear(refractive_index=1.35)
 
 
 class Closure(Document):
@@ -101,7 +101,7 @@ class Closure(Document):
     wall_thickness: PositiveMillimetres = 1.6
     clearance: PositiveMillimetres = 0.4
     rounding: NonNegativeMillimetres = 1.2
-    material: Opaque = Opaque(colour="#23262b")
+    material: Opaque | Metal | Cloudy = Opaque(colour="#23262b")
 
 
 class Placement(Document):

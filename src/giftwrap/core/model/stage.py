@@ -19,7 +19,6 @@ from giftwrap.core.model.document import (
     PositiveMillimetres,
 )
 
-
 PartName = Literal["sweep", "body", "contents", "closure", "labels"]
 
 

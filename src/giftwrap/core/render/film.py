@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -157,9 +158,10 @@ class Film:
     def to_bytes(self) -> bytes:
         """The sums as a NumPy archive."""
         stream = io.BytesIO()
-        names = {name: np.array(getattr(self, name), dtype=np.str_) for name in _NAMES}
+        arrays: dict[str, Any] = {name: np.array(getattr(self, name), dtype=np.str_) for name in _NAMES}
+        arrays |= {name: getattr(self, name) for name in _SUMS}
         size = np.array([self.width, self.height])
-        np.savez(stream, size=size, **names, **{name: getattr(self, name) for name in _SUMS})
+        np.savez(stream, size=size, **arrays)
         return stream.getvalue()
 
     @classmethod
@@ -207,4 +209,5 @@ def tile_means(values: Floats, width: int, height: int) -> Floats:
     counts[:height, :width] = 1
     fold = (rows, TILE, columns, TILE)
     means = padded.reshape(fold).sum(axis=(1, 3)) / counts.reshape(fold).sum(axis=(1, 3))
-    return means.ravel().astype(np.float32)
+    flat: Floats = means.ravel().astype(np.float32)
+    return flat

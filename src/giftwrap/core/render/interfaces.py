@@ -9,11 +9,10 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
-
-from giftwrap.core.form.mesh import Mesh, revolve
+from giftwrap.core.form.mesh import Mesh, revolve, turned
 from giftwrap.core.form.shape import Shape, shape_pack
-from giftwrap.core.materials.optics import Optics, boundary_optics, coat_optics, medium_of
-from giftwrap.core.model import Opaque, Pack, PhotoSet
+from giftwrap.core.materials.optics import AIR, Medium, Optics, boundary_optics, medium_of, surface_optics
+from giftwrap.core.model import Clear, Cloudy, Metal, Opaque, Pack, PhotoSet
 from giftwrap.core.stage.lights import softbox_position, softbox_radiance
 from giftwrap.core.stage.sweep import sweep_mesh
 from giftwrap.core.wrap.panel import back_mesh, face_mesh
@@ -79,7 +78,7 @@ def compile_stage(
     shape = shape_pack(pack)
     middle = shape.height / 2
     paper = Opaque(colour=photo_set.background, gloss=0.0)
-    backdrop = Surface("sweep", "sweep", sweep_mesh(photo_set.sweep), coat_optics(paper), material="paper")
+    backdrop = Surface("sweep", "sweep", sweep_mesh(photo_set.sweep), surface_optics(paper), material="paper")
     burning = [light for light in photo_set.lights if light.on and light.power_w > 0]
     lamps = tuple(
         Lamp(
@@ -123,26 +122,40 @@ def pack_surfaces(
     """The interfaces of one pack, from the glass outwards."""
     surfaces = [*_glass_and_liquid(shape)]
     if shape.cap and shape.pack.closure:
-        optics = coat_optics(shape.pack.closure.material)
+        optics = surface_optics(shape.pack.closure.material)
         surfaces.append(Surface("closure", "closure", revolve(shape.cap.surface), optics, material="closure"))
     for number, sheet in enumerate(shape.sheets, start=1):
         stock, part = sheet.panel.stock, f"label-{number}"
         printed = print_panel(sheet.panel, artwork, ppi=print_ppi)
-        front, back = coat_optics(stock, print=printed), coat_optics(stock)
+        front, back = surface_optics(stock, print=printed), surface_optics(stock)
         surfaces.append(Surface(part, part, face_mesh(sheet), front, material="stock"))
         surfaces.append(Surface(f"{part}-back", part, back_mesh(sheet), back, material="stock"))
     return tuple(surfaces)
 
 
 def _glass_and_liquid(shape: Shape) -> list[Surface]:
-    glass = medium_of(shape.pack.body.material)
-    vessel, liquid, contents = shape.vessel, shape.liquid, shape.pack.contents
+    """The body and what fills it, each place between two of them being one surface."""
+    wall, vessel, liquid = shape.pack.body.material, shape.vessel, shape.liquid
+    contents = shape.pack.contents.material if shape.pack.contents else None
     if liquid is None or contents is None:
-        return [Surface("glass", "body", revolve(vessel.glass), boundary_optics(glass), material="glass")]
-    drink = medium_of(contents.material)
+        return [Surface("body", "body", revolve(vessel.glass), _wall_optics(wall, AIR), material="body")]
     dry, wet, top = revolve(liquid.dry), revolve(liquid.wall), revolve(liquid.top)
-    return [
-        Surface("glass", "body", dry, boundary_optics(glass), material="glass"),
-        Surface("wetted-glass", "body", wet, boundary_optics(glass, drink), material="glass"),
-        Surface("liquid-top", "contents", top, boundary_optics(drink), material="contents"),
-    ]
+    surfaces = [Surface("body", "body", dry, _wall_optics(wall, AIR), material="body")]
+    if isinstance(contents, Clear):
+        drink = medium_of(contents)
+        surfaces.append(Surface("wetted-body", "body", wet, _wall_optics(wall, drink), material="body"))
+        top_optics = boundary_optics(drink)
+    else:
+        # light wanders in the contents, so the surface is theirs and faces the wall
+        front = medium_of(wall) if isinstance(wall, Clear) else AIR
+        touching = surface_optics(contents, front=front)
+        surfaces.append(Surface("filled-body", "contents", turned(wet), touching, material="contents"))
+        top_optics = surface_optics(contents)
+    surfaces.append(Surface("contents-top", "contents", top, top_optics, material="contents"))
+    return surfaces
+
+
+def _wall_optics(wall: Clear | Cloudy | Opaque | Metal, front: Medium) -> Optics:
+    if isinstance(wall, Clear):
+        return boundary_optics(medium_of(wall), front, frost=wall.frost if front == AIR else 0.0)
+    return surface_optics(wall, front=front)

@@ -52,8 +52,8 @@ class PictureJob:
             )
         if self.width * self.height > MAX_PIXELS:
             raise RenderError(
-                f"A picture of {self.width} × {self.height} px has {self.width * self.height / 1e6:.0f} megapixels: "
-                f"at most {MAX_PIXELS / 1e6:.0f} fit in memory. Make it smaller.",
+                f"A picture of {self.width} × {self.height} px has {self.width * self.height / 1e6:.0f} "
+                f"megapixels: at most {MAX_PIXELS / 1e6:.0f} fit in memory. Make it smaller.",
                 "size",
             )
 
@@ -63,8 +63,8 @@ class PictureJob:
             and 0 <= part.top < part.top + part.height <= self.height
         ):
             raise RenderError(
-                f"The region {part.width} × {part.height} px at {part.left}, {part.top} reaches beyond the picture "
-                f"of {self.width} × {self.height} px: make it smaller or move it.",
+                f"The region {part.width} × {part.height} px at {part.left}, {part.top} reaches beyond the "
+                f"picture of {self.width} × {self.height} px: make it smaller or move it.",
                 "region",
             )
 

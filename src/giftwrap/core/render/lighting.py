@@ -69,9 +69,7 @@ class Lighting:
         self.surround = dr.opaque(Float, surround)
         self._hidden_from_camera = dr.opaque(UInt32, _mask(lamps, "hidden_from_camera"))
         self._hidden_from_reflections = dr.opaque(UInt32, _mask(lamps, "hidden_from_reflections"))
-        self.brightest = dr.opaque(
-            Float, max([lamp.radiance for lamp in lamps] + [surround], default=0.0)
-        )
+        self.brightest = dr.opaque(Float, max([lamp.radiance for lamp in lamps] + [surround], default=0.0))
 
     def invisible(self, from_camera: Bool, in_reflection: Bool) -> UInt32:
         """Slots that a ray passes through: hidden from the camera, or from reflections."""
@@ -84,7 +82,14 @@ class Lighting:
         return self._hidden_from_reflections
 
     def meet(
-        self, origin: Array3f, direction: Array3f, reach: Float, invisible: UInt32, normal: Array3f, total: Float
+        self,
+        origin: Array3f,
+        direction: Array3f,
+        reach: Float,
+        *,
+        invisible: UInt32,
+        normal: Array3f,
+        total: Float,
     ) -> Met:
         """The nearest lamp on a ray before `reach`.
 
@@ -116,7 +121,9 @@ class Lighting:
         chance = self._surround_importance() / dr.maximum(total, 1e-20)
         return chance * dr.maximum(dr.dot(direction, normal), 0) / om.PI
 
-    def aim(self, origin: Array3f, normal: Array3f, untouched: UInt32, pick: Float, sample: Array2f) -> tuple[Aim, Float]:
+    def aim(
+        self, origin: Array3f, normal: Array3f, untouched: UInt32, pick: Float, sample: Array2f
+    ) -> tuple[Aim, Float]:
         """Choose a direction towards the lights for a surface point; also the total importance.
 
         untouched : mask of lamps that do not light this surface
@@ -131,7 +138,9 @@ class Lighting:
             total += importance
             share = importance / dr.maximum(total, 1e-20)
             take = pick < share
-            pick = dr.select(take, pick / dr.maximum(share, 1e-20), (pick - share) / dr.maximum(1 - share, 1e-20))
+            pick = dr.select(
+                take, pick / dr.maximum(share, 1e-20), (pick - share) / dr.maximum(1 - share, 1e-20)
+            )
             slot = dr.select(take, UInt32(number), slot)
             centre = dr.select(take, lamp.centre, centre)
             across = dr.select(take, lamp.across * lamp.half_width, across)

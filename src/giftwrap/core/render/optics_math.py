@@ -7,7 +7,7 @@ side the ray comes from. Formulas are exact unless their name says otherwise.
 from __future__ import annotations
 
 import drjit as dr
-from drjit.llvm.ad import Array2f, Array3f, Bool, Float
+from drjit.llvm.ad import Array2f, Array3f, Float
 
 PI = 3.14159265358979
 
@@ -129,7 +129,3 @@ def power_share(density: Float, other: Float) -> Float:
     """Veach's power heuristic, β = 2, of two strategies."""
     a, b = density * density, other * other
     return dr.select(a + b > 0, a / (a + b), 0.0)
-
-
-__all__ = [name for name in dir() if not name.startswith("_")]
-_ = Bool

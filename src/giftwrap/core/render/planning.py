@@ -140,7 +140,8 @@ class Plan:
         if self.limits.noise is not None:
             goal = self.limits.noise / 100
             most = np.minimum(most, wanted * wanted.mean() / goal**2)
-        return np.maximum(most, PILOT_SAMPLES)
+        enough: NDArray[np.float64] = np.maximum(most, PILOT_SAMPLES)
+        return enough
 
     def _tile_pass(self, missing: NDArray[np.float64]) -> list[WorkUnit]:
         """What tiles miss, in units of about equal work; nothing when it is hardly anything."""

@@ -47,7 +47,7 @@ def proof_pass(job: PictureJob, key: str, number: int) -> ProofPicture:
     started = time.perf_counter()
     if number == 0:
         job = replace(job, width=max(job.width // ROUGH, 8), height=max(job.height // ROUGH, 8))
-    film = Film(*job.film_size) if number == 0 else (_films.pop(key, None) or Film(*job.film_size))
+    film = _films.pop(key) if number > 0 and key in _films else Film(*job.film_size)
     samples = SAMPLES_IN_PASS[min(number, len(SAMPLES_IN_PASS) - 1)]
     pixels = job.width * job.height
     film.add(expose_unit(job, WorkUnit(seed=number, samples=samples, first=0, last=pixels)))

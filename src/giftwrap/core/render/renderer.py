@@ -45,10 +45,10 @@ class Renderer:
         self.parts, self.materials = tuple(materials), tuple(materials.values())
         self.buffers = (*(lamp.name for lamp in stage.lamps), *RESERVED_BUFFERS)
         lamps = [lamp.name for lamp in stage.lamps]
-        old_geometry = previous._geometry if previous else None
-        old_appearance = previous._appearance if previous else None
-        self._geometry = Geometry.of(stage.surfaces, previous=old_geometry)
-        self._appearance = Appearance(stage.surfaces, self.parts, lamps, previous=old_appearance)
+        old_geometry: Geometry | None = previous._geometry if previous else None
+        old_appearance: Appearance | None = previous._appearance if previous else None
+        self._geometry: Geometry = Geometry.of(stage.surfaces, previous=old_geometry)
+        self._appearance: Appearance = Appearance(stage.surfaces, self.parts, lamps, previous=old_appearance)
         self._lighting = Lighting(stage.lamps, stage.surround)
         self._lamps = len(stage.lamps)
 

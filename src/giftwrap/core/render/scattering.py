@@ -122,7 +122,9 @@ def scatter(look: Look, towards: Array3f, reflect_chance: Float, pick: Float, sa
     chance = dr.select(smooth, dr.select(glossy >= 1, 1.0, reflect_chance), glossy)
     reflects = pick < chance
     clear_out = dr.select(reflects, mirror, bent)
-    clear_weight = dr.select(reflects, glossy / dr.maximum(chance, 1e-9), (1 - glossy) / dr.maximum(1 - chance, 1e-9))
+    clear_weight = dr.select(
+        reflects, glossy / dr.maximum(chance, 1e-9), (1 - glossy) / dr.maximum(1 - chance, 1e-9)
+    )
     # coat, metal and cloudy: the highlight or what lies under it
     coat_in, _ = om.dielectric_reflectance(dr.maximum(towards.z, 0), look.index)
     coat_in = dr.select(look.leaving, 0.0, coat_in)

@@ -142,10 +142,14 @@ class Appearance:
                 media.setdefault(medium, len(media))
         prints = [s.optics.print for s in surfaces if s.optics.print is not None]
         slots = {id(pixels): number for number, pixels in enumerate(prints, start=1)}
-        rows = [_row(s, media, parts.index(s.part), lamps, slots.get(id(s.optics.print), 0)) for s in surfaces]
+        rows = [
+            _row(s, media, parts.index(s.part), lamps, slots.get(id(s.optics.print), 0)) for s in surfaces
+        ]
         self._rows = Float(np.array(rows, np.float32).ravel())
         self._media = Float(np.array([_medium_row(m) for m in media], np.float32).ravel())
         self._prints = tuple(prints)
+        self._print_sizes: UInt32
+        self._pixels: UInt32
         if previous is not None and list(map(id, prints)) == list(map(id, previous._prints)):
             self._print_sizes, self._pixels = previous._print_sizes, previous._pixels
         else:

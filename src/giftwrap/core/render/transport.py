@@ -109,7 +109,7 @@ def gather_light(
     light = _dark(buffers, lanes)
     medium = dr.zeros(UInt32, lanes)  # what the ray travels in
     depth = dr.zeros(UInt32, lanes)  # surfaces met
-    steps = dr.zeros(UInt32, lanes)  # of the walk in a cloudy body
+    steps = dr.zeros(UInt32, lanes)  # of walks in cloudy bodies, and through hidden things
     from_camera = dr.full(Bool, True, lanes)  # nothing but smooth refraction so far
     in_reflection = dr.full(Bool, False, lanes)  # the ray is a reflection or a highlight
     catching = dr.full(Bool, False, lanes)  # a reflection on a catcher: shows things, not lights
@@ -144,7 +144,9 @@ def gather_light(
         # 2. Meet lamps, which hang in air
         in_air = active & (medium == 0)
         invisible = lighting.invisible(from_camera, in_reflection)
-        met = lighting.meet(origin, direction, reach, invisible, aim_normal, importance)
+        met = lighting.meet(
+            origin, direction, reach, invisible=invisible, normal=aim_normal, total=importance
+        )
         glows = in_air & met.met
         reach = dr.select(glows, met.distance, reach)
         weight *= dr.select(reach < FAR, dr.exp(-filling.absorption * dr.minimum(reach, free + FAR)), 1.0)
@@ -162,7 +164,9 @@ def gather_light(
         # 3. Escape to the surround, or to the background that the camera sees
         escapes = active & ~hits & ~glows
         share = dr.select(
-            density > 0, om.power_share(density, lighting.surround_density(direction, aim_normal, importance)), 1.0
+            density > 0,
+            om.power_share(density, lighting.surround_density(direction, aim_normal, importance)),
+            1.0,
         )
         sky = dr.select(escapes & ~from_camera & ~catching, weight * lighting.surround * share, 0.0)
         sky = _dimmed(sky, limit) + dr.select(escapes & from_camera, weight, 0.0)
@@ -202,18 +206,29 @@ def gather_light(
         total, value, slot = dr.zeros(Float, lanes), dr.zeros(Array3f, lanes), dr.zeros(UInt32, lanes)
         if aims:
             aim, total = lighting.aim(
-                at.place, reach_normal, row.untouched, rng.next_float32(), Array2f(rng.next_float32(), rng.next_float32())
+                at.place,
+                reach_normal,
+                row.untouched,
+                rng.next_float32(),
+                Array2f(rng.next_float32(), rng.next_float32()),
             )
             out = om.into_frame(aim.direction, s, t, frame_normal)
             matt, highlight, out_density = evaluate(look, towards, out)
             shown = (lighting.hidden_from_reflections & (UInt32(1) << aim.slot)) == 0
-            value = weight * aim.radiance * (matt + dr.select(shown, highlight, 0.0)) / dr.maximum(aim.density, 1e-20)
+            value = (
+                weight
+                * aim.radiance
+                * (matt + dr.select(shown, highlight, 0.0))
+                / dr.maximum(aim.density, 1e-20)
+            )
             over = dr.dot(aim.direction, at.face_normal) > 0
             reaches = (dr.select(out.z > 0, upper, lower) == 0) & (dr.max(value) > 0) & ~catching
             reaches &= (over == (front | look.leaving)) == (out.z > 0)
             start = at.place + at.face_normal * dr.select(over, offset, -offset)
             shaded = geometry.scene.ray_test(
-                engine.Ray3f(start, aim.direction, aim.distance * (1 - 1e-4), 0.0, []), coherent=False, active=reaches
+                engine.Ray3f(start, aim.direction, aim.distance * (1 - 1e-4), 0.0, []),
+                coherent=False,
+                active=reaches,
             )
             shaded |= lighting.blocked(start, aim.direction, aim.distance)
             begins = reaches & shows
@@ -254,13 +269,13 @@ def gather_light(
         untouched = dr.select(surface, row.untouched, untouched)
         medium = dr.select(surface, dr.select(above, upper, lower), medium)
         direction = dr.select(surface, ahead, direction)
-        over |= passes & ~front
+        over = dr.select(passes, ~front, over)
         origin = dr.select(arrives, at.place + at.face_normal * dr.select(over, offset, -offset), origin)
         depth += dr.select(surface, UInt32(1), UInt32(0))
         origin = dr.select(wanders, origin + direction * free, origin)
         direction = dr.select(wanders, turn, direction)
         weight = dr.select(wanders, weight * filling.albedo, weight)
-        steps += dr.select(wanders, UInt32(1), UInt32(0))
+        steps += dr.select(wanders | passes, UInt32(1), UInt32(0))
 
         # 7. End what has become faint
         goes_on = (arrives | wanders) & ~ends & (dr.max(weight) > 0)
@@ -320,7 +335,9 @@ def _dark(buffers: int, lanes: int) -> list[Array3f]:
     return [dr.zeros(Array3f, lanes) for _ in range(buffers)]
 
 
-def _kept(light: list[Array3f], sums: list[Array3f], squares: list[Float]) -> tuple[list[Array3f], list[Float]]:
+def _kept(
+    light: list[Array3f], sums: list[Array3f], squares: list[Float]
+) -> tuple[list[Array3f], list[Float]]:
     """Sums with one more path; its light is black where rounding made something that is no number."""
     brought = [dr.select(dr.isfinite(colour), colour, 0.0) for colour in light]
     together = [*brought[:-1], sum(brought[1:-1], brought[0])]

@@ -76,11 +76,6 @@ def together(*meshes: Mesh) -> Mesh:
     )
 
 
-def turned_in(mesh: Mesh) -> Mesh:
-    """The same surface with its normals the other way."""
-    return Mesh(mesh.positions, -mesh.normals, mesh.uvs, np.ascontiguousarray(mesh.faces[:, ::-1]))
-
-
 def lamp(
     position: tuple[float, float, float],
     *,

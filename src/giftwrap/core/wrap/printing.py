@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import threading
+from collections import OrderedDict
 from collections.abc import Mapping
 
 import numpy as np
@@ -14,9 +16,33 @@ from giftwrap.core.wrap.artwork import MM_PER_INCH, rasterise, read_artwork
 
 PRINT_PPI = 500.0
 MAX_SIDE = 6000
+KEPT_BYTES = 400_000_000
+"""Prints that are kept for the next stage that shows them."""
+
+_lock = threading.Lock()
+_prints: OrderedDict[str, NDArray[np.uint8]] = OrderedDict()
 
 
 def print_panel(panel: Panel, artwork: Mapping[str, bytes], *, ppi: float = PRINT_PPI) -> NDArray[np.uint8]:
+    """A panel's print as `compose` makes it; the same array while nothing on it changes.
+
+    Moving a panel on the pack does not change its print.
+    """
+    key = panel.model_dump_json(include={"width", "height", "stock", "placements"}) + f"@{ppi:g}"
+    with _lock:
+        if key in _prints:
+            _prints.move_to_end(key)
+            return _prints[key]
+    pixels = compose(panel, artwork, ppi=ppi)
+    pixels.setflags(write=False)
+    with _lock:
+        _prints[key] = pixels
+        while sum(kept.nbytes for kept in _prints.values()) > KEPT_BYTES and len(_prints) > 1:
+            _prints.popitem(last=False)
+    return pixels
+
+
+def compose(panel: Panel, artwork: Mapping[str, bytes], *, ppi: float = PRINT_PPI) -> NDArray[np.uint8]:
     """Compose a panel's artwork over its stock, in placement order, clipped at its edges.
 
     artwork : file contents by SHA-256

@@ -65,6 +65,11 @@ class PictureOut(Schema):
     noise: float | None
     seconds: float
     created: datetime
+    has_passes: bool
+
+    @staticmethod
+    def resolve_has_passes(picture: Picture) -> bool:
+        return storage.passes_file(picture.order_id).exists()
 
     @staticmethod
     def resolve_shot(picture: Picture) -> str:
@@ -143,6 +148,15 @@ def picture_page(request: HttpRequest, picture_id: int) -> FileResponse:
     return serve_file(storage.page_file(picture.order_id), "image/jpeg")
 
 
+@router.get("/pictures/{picture_id}.exr", include_in_schema=False)
+def picture_passes(request: HttpRequest, picture_id: int) -> FileResponse:
+    """The picture's passes; demo pictures that were not taken here have none."""
+    picture = get_object_or_404(Picture, pk=picture_id)
+    return serve_file(
+        storage.passes_file(picture.order_id), "image/x-exr", _file_name(picture, "-passes.exr")
+    )
+
+
 def pictures_of(job: Job) -> Any:
     """A job's pictures, newest first."""
     return Picture.objects.filter(order__shot__job=job).select_related("order__shot__pack")
@@ -150,9 +164,12 @@ def pictures_of(job: Job) -> Any:
 
 def serve_png(picture: Picture) -> FileResponse:
     """A picture's PNG, named for the client's desk."""
+    return serve_file(storage.png_file(picture.order_id), "image/png", _file_name(picture, ".png"))
+
+
+def _file_name(picture: Picture, ending: str) -> str:
     shot = picture.order.shot
-    name = f"{shot.job.slug}-{shot.slug}-{picture.pk}.png"
-    return serve_file(storage.png_file(picture.order_id), "image/png", name)
+    return f"{shot.job.slug}-{shot.slug}-{picture.pk}{ending}"
 
 
 def serve_file(path: Path, kind: str, download_as: str | None = None) -> FileResponse:

@@ -209,7 +209,9 @@ class Dispatcher:
         order.progress = progress.paths_done / max(progress.paths_done + left, 1)
         order.remaining_seconds = left / progress.speed if progress.speed else None
         if order.remaining_seconds is not None and order.seconds_limit is not None:
-            order.remaining_seconds = min(order.remaining_seconds, max(order.seconds_limit - order.seconds, 0))
+            order.remaining_seconds = min(
+                order.remaining_seconds, max(order.seconds_limit - order.seconds, 0)
+            )
         order.save(update_fields=["samples_done", "noise", "seconds", "progress", "remaining_seconds"])
 
     def _finish(self, progress: Progress) -> None:

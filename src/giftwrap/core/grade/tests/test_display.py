@@ -12,8 +12,7 @@ from PIL import Image
 from giftwrap.core.errors import GiftwrapError
 from giftwrap.core.formats.pictures import jpeg_bytes, read_linear, write_exr, write_png
 from giftwrap.core.grade.display import decode_srgb, encode_srgb, grade_picture, linear_colour
-from giftwrap.core.materials.optics import transmittance
-from giftwrap.core.model import Clear, Grade
+from giftwrap.core.model import Grade
 
 
 class TransferTests(TestCase):
@@ -35,16 +34,6 @@ class TransferTests(TestCase):
     def test_colours_are_linear_inside(self) -> None:
         np.testing.assert_allclose(linear_colour("#ff0000"), (1, 0, 0))
         self.assertAlmostEqual(linear_colour("#808080")[0], 0.2159, places=3)
-
-
-class AbsorptionTests(TestCase):
-    def test_colour_holds_at_its_depth_and_squares_at_twice(self) -> None:
-        """Beer–Lambert: transmittance multiplies along the way."""
-        drink = Clear(colour="#e7a13c", depth=40)
-        once = transmittance(drink, 40)
-        np.testing.assert_allclose(once, linear_colour("#e7a13c"), rtol=1e-6)
-        np.testing.assert_allclose(transmittance(drink, 80), once**2, rtol=1e-6)
-        np.testing.assert_allclose(transmittance(drink, 0), 1)
 
 
 class FileTests(TestCase):

@@ -3,26 +3,45 @@
 from __future__ import annotations
 
 import os
+from dataclasses import replace
 from pathlib import Path
 from unittest import TestCase, mock
 
 import numpy as np
 
 from giftwrap.core.errors import RenderError
-from giftwrap.core.model import Grade
 from giftwrap.core.render import denoise as denoising
 from giftwrap.core.render import engine
 from giftwrap.core.render.film import Exposure, Film
-from giftwrap.core.render.job import PATHS_PER_UNIT, PictureJob, develop, plan_units
+from giftwrap.core.render.job import PictureJob
+from giftwrap.core.render.planning import PATHS_PER_UNIT, PILOT_SAMPLES, Limits, Plan, WorkUnit
+from giftwrap.core.render.renderer import Region
+
+PARTS, MATERIALS, BUFFERS = ("pack",), ("paper",), ("key", "surround", "background")
 
 
 def exposure(
-    rng: np.random.Generator, samples: int, *, size: tuple[int, int] = (40, 30), top: int = 0
+    rng: np.random.Generator, samples: int, *, size: tuple[int, int] = (40, 30), first_row: int = 0
 ) -> Exposure:
-    """A unit of a grey field whose samples spread by 0.3 around 0.4."""
-    light = 0.4 + rng.normal(0, 0.3 / np.sqrt(samples), (size[1], size[0], 1)).astype(np.float32)
-    guides = np.full((size[1], size[0], 3), 0.5, np.float32)
-    return Exposure(top, samples, np.repeat(light, 3, axis=2), 2, guides, guides)
+    """A unit of a grey field whose samples spread by 0.3 around 0.4, all of it from the key light."""
+    width, rows = size
+    each = 0.4 + rng.normal(0, 0.3, (samples, width * rows)).astype(np.float32)
+    light = np.zeros((3, 3, width * rows), np.float32)
+    light[0] = each.sum(axis=0)
+    squares = np.zeros((3, width * rows), np.float32)
+    squares[[0, 2]] = (each**2).sum(axis=0)
+    return Exposure(
+        pixels=np.arange(first_row * width, (first_row + rows) * width, dtype=np.uint32),
+        samples=samples,
+        buffers=BUFFERS,
+        parts=PARTS,
+        materials=MATERIALS,
+        light=light,
+        squares=squares,
+        guides=np.full((8, width * rows), 0.5 * samples, np.float32),
+        shadow=np.ones((3, width * rows), np.float32),
+        coverage=np.full((1, width * rows), samples, np.float32),
+    )
 
 
 class FilmTests(TestCase):
@@ -47,10 +66,34 @@ class FilmTests(TestCase):
 
     def test_bands_fill_their_rows(self) -> None:
         film = Film(40, 30)
-        film.add(exposure(self.rng, 4, size=(40, 10), top=20))
+        film.add(exposure(self.rng, 4, size=(40, 10), first_row=20))
         light = film.mean_light()
         self.assertEqual(float(light[:20].max()), 0.0)
         self.assertTrue((light[20:] != 0).all())
+
+    def test_scattered_pixels_with_samples_of_their_own(self) -> None:
+        whole = exposure(self.rng, 4)
+        some = np.array([3, 77, 1199], dtype=np.uint32)
+        counts = np.array([4, 8, 2], dtype=np.uint32)
+        part = replace(
+            whole,
+            pixels=some,
+            samples=counts,
+            light=whole.light[..., some],
+            squares=whole.squares[:, some],
+            guides=whole.guides[:, some],
+            shadow=whole.shadow[:, some],
+            coverage=whole.coverage[:, some],
+        )
+        film = Film(40, 30)
+        film.add(part)
+        np.testing.assert_array_equal(film.samples[some], counts)
+        self.assertEqual(film.samples.sum(), 14)
+
+    def test_sums_of_another_stage_are_refused(self) -> None:
+        film = self.film(1, 2)
+        with self.assertRaisesRegex(ValueError, "another stage"):
+            film.add(replace(exposure(self.rng, 2), buffers=("other", "surround", "background")))
 
     def test_noise_matches_the_known_spread(self) -> None:
         """σ = 0.3 a sample, 64 samples: standard error 0.0375, times the slope of sRGB at 0.4."""
@@ -63,34 +106,81 @@ class FilmTests(TestCase):
         self.assertAlmostEqual(few / many, 2.0, delta=0.12)
         self.assertAlmostEqual(few / self.film(16, 4, (240, 60)).noise(), 1.0, delta=0.06)
 
-    def test_noise_is_unknown_before_two_units(self) -> None:
-        self.assertIsNone(self.film(1, 8).noise())
+    def test_noise_is_unknown_before_two_samples(self) -> None:
+        self.assertIsNone(self.film(1, 1).noise())
 
     def test_sums_survive_storage(self) -> None:
         film = self.film(3, 4)
         again = Film.from_bytes(film.to_bytes())
         np.testing.assert_array_equal(again.mean_light(), film.mean_light())
-        self.assertEqual(again.noise(), film.noise())
+        self.assertEqual((again.noise(), again.parts), (film.noise(), film.parts))
 
 
-class WorkTests(TestCase):
-    def test_units_cover_every_row_and_sample_once(self) -> None:
+class PlanTests(TestCase):
+    """Work covers a picture exactly; then it goes where the noise is."""
+
+    def taken(self, units: list[WorkUnit], width: int, height: int) -> np.ndarray:
+        counts = np.zeros(width * height)
+        for unit in units:
+            pixels, samples = unit.work(width, height)
+            counts[pixels] += samples
+        return counts
+
+    def test_whole_passes_cover_every_pixel_alike(self) -> None:
         for width, height, samples in ((640, 800, 64), (64, 64, 7), (6000, 4000, 3), (8, 16384, 2)):
-            units = list(plan_units(width, height, samples))
-            taken = np.zeros(height)
-            for unit in units:
-                taken[unit.top : unit.bottom] += unit.samples
-            self.assertTrue((taken == samples).all())
+            plan, film = Plan(width, height, Limits(samples, adaptive=False)), Film(width, height)
+            units: list[WorkUnit] = []
+            passes = 0
+            while more := plan.next_pass(film):
+                units += more
+                passes += 1
+            self.assertTrue((self.taken(units, width, height) == samples).all())
             self.assertEqual(len({u.seed for u in units}), len(units))
-            self.assertLessEqual(max((u.bottom - u.top) * width * u.samples for u in units), PATHS_PER_UNIT)
-            passes = {u.top for u in units}
-            self.assertGreaterEqual(len(units) // len(passes), 2)
+            self.assertLessEqual(max(u.paths(width, height) for u in units), 1.1 * PATHS_PER_UNIT)
+            self.assertGreaterEqual(passes, 2)
+
+    def noisy_right_half(self) -> Film:
+        """A film whose right half spreads ten times as much as its left."""
+        rng, film = np.random.default_rng(2), Film(64, 32)
+        part = exposure(rng, PILOT_SAMPLES, size=(64, 32))
+        right = np.arange(64 * 32) % 64 >= 32
+        mean = part.light[0, 0] / PILOT_SAMPLES
+        spread = np.where(right, 0.2, 0.02)
+        squares = PILOT_SAMPLES * (mean**2 + spread**2)
+        film.add(replace(part, squares=np.stack([squares, squares * 0, squares]).astype(np.float32)))
+        return film
+
+    def test_samples_go_where_the_noise_is(self) -> None:
+        film = self.noisy_right_half()
+        plan = Plan(64, 32, Limits(400, noise=1.0))
+        plan.take_up(film)
+        counts = self.taken(plan.next_pass(film), 64, 32).reshape(32, 64)
+        self.assertGreater(counts[:, 32:].mean(), 4 * counts[:, :32].mean())
+
+    def test_a_clean_film_needs_no_more(self) -> None:
+        film = self.noisy_right_half()
+        plan = Plan(64, 32, Limits(400, noise=50.0))
+        plan.take_up(film)
+        self.assertEqual(plan.next_pass(film), [])
+
+    def test_the_sample_budget_holds(self) -> None:
+        film = self.noisy_right_half()
+        plan = Plan(64, 32, Limits(20))
+        plan.take_up(film)
+        units = []
+        for _ in range(20):
+            units += plan.next_pass(film)
+        self.assertLessEqual(self.taken(units, 64, 32).mean(), 4.001)
 
     def test_impossible_orders_are_refused(self) -> None:
         with self.assertRaisesRegex(RenderError, "samples"):
-            list(plan_units(64, 64, 1))
+            Limits(1)
         with self.assertRaisesRegex(RenderError, "px"):
             PictureJob("", "", "", (), 4, 100)
+        with self.assertRaisesRegex(RenderError, "megapixels"):
+            PictureJob("", "", "", (), 16000, 16000)
+        with self.assertRaisesRegex(RenderError, "beyond the picture"):
+            PictureJob("", "", "", (), 100, 100, region=Region(50, 0, 60, 10))
 
     def test_only_stage_matters_to_the_stage_key(self) -> None:
         one = PictureJob("p", "s", "near", (), 64, 64)
@@ -128,9 +218,7 @@ class DenoiseTests(TestCase):
         self.assertGreater(float(result[:, 52].mean() - result[:, 43].mean()), 0.4)
 
     def test_without_the_library_light_passes_unchanged(self) -> None:
-        film = Film(16, 16)
-        film.add(exposure(np.random.default_rng(1), 4, size=(16, 16)))
+        light = np.random.default_rng(1).random((16, 16, 3)).astype(np.float32)
         with mock.patch.object(denoising, "_library", return_value=None):
             self.assertFalse(denoising.can_denoise())
-            light, _ = develop(film, Grade())
-        np.testing.assert_array_equal(light, film.mean_light())
+            np.testing.assert_array_equal(denoising.denoise(light, light, light), light)

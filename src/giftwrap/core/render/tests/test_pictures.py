@@ -15,7 +15,8 @@ from giftwrap.core.formats.pictures import to_8_bit
 from giftwrap.core.grade.display import grade_picture
 from giftwrap.core.model import Camera, Grade, Pack, Panel, PhotoSet, Shot, Softbox, Surround
 from giftwrap.core.render.film import Film, Floats
-from giftwrap.core.render.job import PictureJob, develop, expose_unit, plan_units
+from giftwrap.core.render.job import PictureJob, develop, take
+from giftwrap.core.render.planning import Limits
 from giftwrap.core.stage.camera import project
 from giftwrap.core.tests.samples import bottle, cylinder, labelled, placed
 
@@ -30,7 +31,9 @@ def even_light(background: str = "#d5c8b2") -> PhotoSet:
     return PhotoSet(lights=[front], surround=Surround(strength=0.5), background=background)
 
 
-def render(pack: Pack, photo_set: PhotoSet, shot: Shot, artwork: dict[str, bytes], samples: int) -> Film:
+def render(
+    pack: Pack, photo_set: PhotoSet, shot: Shot, artwork: dict[str, bytes], samples: int
+) -> tuple[PictureJob, Film]:
     job = PictureJob(
         pack.model_dump_json(),
         photo_set.model_dump_json(),
@@ -39,10 +42,7 @@ def render(pack: Pack, photo_set: PhotoSet, shot: Shot, artwork: dict[str, bytes
         shot.width_px,
         shot.height_px,
     )
-    film = Film(job.width, job.height)
-    for unit in plan_units(job.width, job.height, samples):
-        film.add(expose_unit(job, unit))
-    return film
+    return job, take(job, Limits(samples))
 
 
 class LegibilityTests(TestCase):
@@ -60,9 +60,9 @@ class LegibilityTests(TestCase):
         panel = Panel(from_base=30, width=80, height=84, placements=[square, bars])
         pack = labelled(bottle(), panel, fill=148, capped=True)
         camera = Camera(lens_mm=85, distance=520, height=80, aim_height=72)
-        shot = Shot(camera=camera, width_px=900, height_px=900)
-        film = render(pack, even_light(), shot, files | more, 12)
-        _, picture = develop(film, Grade(exposure_ev=0.3))
+        shot = Shot(camera=camera, grade=Grade(exposure_ev=0.3), width_px=900, height_px=900)
+        job, film = render(pack, even_light(), shot, files | more, 12)
+        _, picture = develop(film, job)
         pixels = to_8_bit(picture)
         found = {code.text for code in zxingcpp.read_barcodes(pixels, try_rotate=False)}
         self.assertIn(ADDRESS, found)
@@ -85,7 +85,7 @@ class ProjectionTests(TestCase):
         )
         shot = Shot(camera=cls.camera, width_px=cls.PX, height_px=cls.PX)
         pack = labelled(cylinder(RADIUS, 150), panel)
-        film = render(pack, even_light("#16304a"), shot, files, 16)
+        _, film = render(pack, even_light("#16304a"), shot, files, 16)
         cls.picture = grade_picture(film.mean_light(), Grade())
 
     @classmethod

@@ -7,6 +7,7 @@ from unittest import TestCase
 import numpy as np
 
 from giftwrap.bench.library import LibraryStage
+from giftwrap.core.form.mesh import turned
 from giftwrap.core.materials.optics import Medium, Optics, OpticsKind
 from giftwrap.core.model import Camera
 from giftwrap.core.render.interfaces import Stage
@@ -23,7 +24,6 @@ from giftwrap.core.tests.stages import (
     quad,
     sphere,
     surface,
-    turned_in,
 )
 
 SIZE, SAMPLES = 48, 512
@@ -46,7 +46,10 @@ class RefereeTests(TestCase):
     def check(self, stage: Stage, camera: Camera, integrator: str = "path") -> None:
         film = film_of(stage, camera, size=SIZE, samples=SAMPLES)
         ours = film.mean_light((stage.surround,) * 3)
-        our_error2 = film.squares[-1] / film.samples - (film.mean_light() @ np.array([0.2126, 0.7152, 0.0722])).ravel() ** 2
+        our_error2 = (
+            film.squares[-1] / film.samples
+            - (film.mean_light() @ np.array([0.2126, 0.7152, 0.0722])).ravel() ** 2
+        )
         our_error2 = blocks(our_error2.reshape(SIZE, SIZE)) / (SAMPLES * BLOCK**2)
         referee = LibraryStage(stage, integrator, max_depth=MAX_BOUNCES + 1)
         runs = np.array(
@@ -59,7 +62,7 @@ class RefereeTests(TestCase):
         errors = np.abs(mine - theirs) / np.sqrt(our_error2 + their_error2 + (0.002 * theirs) ** 2 + 1e-12)
         # 1 in 370 lies beyond three standard errors by chance; with 8 runs the referee's own
         # error is uncertain too (Student's t with 7 degrees of freedom: 1 in 50)
-        self.assertLess(float(np.mean(errors > 3)), 0.06, (errors.round(1), (mine/theirs).round(3)))
+        self.assertLess(float(np.mean(errors > 3)), 0.06, (errors.round(1), (mine / theirs).round(3)))
         self.assertLess(float(errors.max()), 7, errors.round(1))
         whole = abs(mine.mean() - theirs.mean()) / np.sqrt((our_error2 + their_error2).mean() / mine.size)
         self.assertLess(float(whole), 3)
@@ -78,11 +81,15 @@ class RefereeTests(TestCase):
 
     def test_frosted_ball(self) -> None:
         ball = surface("ball", sphere(60), clear(GLASS, alpha=0.35))
-        self.check(Stage((FLOOR, ball), LAMPS, 0.4), Camera(lens_mm=60, distance=600, height=100, aim_height=-10))
+        self.check(
+            Stage((FLOOR, ball), LAMPS, 0.4), Camera(lens_mm=60, distance=600, height=100, aim_height=-10)
+        )
 
     def test_metal_ball(self) -> None:
         ball = surface("ball", sphere(60), GOLD)
-        self.check(Stage((FLOOR, ball), LAMPS, 0.3), Camera(lens_mm=60, distance=600, height=100, aim_height=-10))
+        self.check(
+            Stage((FLOOR, ball), LAMPS, 0.3), Camera(lens_mm=60, distance=600, height=100, aim_height=-10)
+        )
 
     def test_coloured_liquid_against_the_volumetric_integrator(self) -> None:
         outside = surface("outside", sphere(60), clear(GLASS))
@@ -91,7 +98,7 @@ class RefereeTests(TestCase):
         self.check(Stage((FLOOR, outside, inside), LAMPS, 0.5), camera, "volpath")
 
     def test_a_room_of_mirrors_and_paper(self) -> None:
-        walls = surface("walls", turned_in(box((-150, -700, -150), (150, 150, 150))), matt(0.8))
+        walls = surface("walls", turned(box((-150, -700, -150), (150, 150, 150))), matt(0.8))
         ball = surface("ball", sphere(50), GOLD)
         light = lamp((0, -100, 149), target=(0, -100, 0), side=120, radiance=4)
         self.check(Stage((walls, ball), (light,), 0.0), ahead(280, distance=600))

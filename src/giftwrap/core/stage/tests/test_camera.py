@@ -9,8 +9,10 @@ import numpy as np
 from pydantic import ValidationError
 
 from giftwrap.core.form.starting import starting_pack
-from giftwrap.core.model import Camera, Shot, Softbox
-from giftwrap.core.render.interfaces import Boundary, compile_stage
+from giftwrap.core.materials.optics import OpticsKind
+from giftwrap.core.model import Camera, Cloudy, Shot, Softbox
+from giftwrap.core.render.film import Film
+from giftwrap.core.render.interfaces import compile_stage
 from giftwrap.core.render.renderer import Renderer
 from giftwrap.core.stage.camera import angle_of_view, frame_for, project, view_of
 from giftwrap.core.stage.lights import softbox_position, softbox_radiance
@@ -65,30 +67,38 @@ class StartingTests(TestCase):
     def test_a_new_set_is_never_black_and_the_pack_is_in_the_picture(self) -> None:
         pack, shot = starting_pack(), starting_shot(230)
         stage = compile_stage(pack, starting_set(), {})
-        exposure = Renderer(stage).expose(shot.camera, (48, 60), samples=8, seed=1)
-        self.assertGreater(float(np.median(exposure.light)), 0.15)
-        self.assertLess(float(np.median(exposure.light)), 1.5)
+        film = Film(48, 60)
+        film.add(Renderer(stage).expose(shot.camera, (48, 60), samples=8, seed=1))
+        self.assertGreater(float(np.median(film.mean_light())), 0.15)
+        self.assertLess(float(np.median(film.mean_light())), 1.5)
         ends = project(shot.camera, 0.8, np.array([[0, 0, 0.0], [0, 0, 231.0]]))
         self.assertTrue(((ends > 0.03) & (ends < 0.97)).all())
 
     def test_surfaces_know_both_sides(self) -> None:
         stage = compile_stage(starting_pack(), starting_set(), {})
-        looks = {s.name: s.look for s in stage.surfaces}
-        wall, top = looks["wetted-glass"], looks["liquid-top"]
-        assert isinstance(wall, Boundary)
-        assert isinstance(top, Boundary)
-        self.assertEqual((wall.inside.refractive_index, wall.outside.refractive_index), (1.52, 1.35))
-        self.assertEqual((top.inside.refractive_index, top.outside.refractive_index), (1.35, 1.0))
+        optics = {s.name: s.optics for s in stage.surfaces}
+        wall, top = optics["wetted-body"], optics["contents-top"]
+        self.assertEqual((wall.back.index, wall.front.index), (1.52, 1.35))
+        self.assertEqual((top.back.index, top.front.index), (1.35, 1.0))
+
+    def test_cream_is_the_surface_where_it_touches_glass(self) -> None:
+        pack = starting_pack()
+        cream = pack.contents.model_copy(update={"material": Cloudy()})
+        stage = compile_stage(pack.model_copy(update={"contents": cream}), starting_set(), {})
+        touching = next(s for s in stage.surfaces if s.name == "filled-body")
+        self.assertEqual((touching.optics.kind, touching.optics.front.index), (OpticsKind.CLOUDY, 1.52))
+        outwards = touching.mesh.normals[:, :2] * touching.mesh.positions[:, :2]
+        self.assertGreaterEqual(float(outwards.sum(axis=1).min()), -1e-6)
 
     def test_nothing_coincides(self) -> None:
         """Label shells keep clear of the wall, and the pack of the floor."""
         stage = compile_stage(starting_pack(), starting_set(), {})
         meshes = {s.name: s.mesh for s in stage.surfaces}
-        wall = np.linalg.norm(meshes["glass"].positions[:, :2], axis=1).max()
+        wall = np.linalg.norm(meshes["body"].positions[:, :2], axis=1).max()
         back = np.linalg.norm(meshes["label-1-back"].positions[:, :2], axis=1).min()
         self.assertGreater(back - wall, 0.04)
         floor = meshes["sweep"].positions[:, 2].min()
-        self.assertLess(floor, meshes["glass"].positions[:, 2].min() - 0.04)
+        self.assertLess(floor, meshes["body"].positions[:, 2].min() - 0.04)
 
     def test_shot_documents_survive_json(self) -> None:
         shot = starting_shot(230)
