@@ -7,7 +7,7 @@ import json
 import sys
 from collections.abc import Callable, Iterator
 
-from giftwrap.bench import final, form, light, proof, start
+from giftwrap.bench import final, form, light, proof, share, start
 from giftwrap.bench.figure import Figure
 
 BENCHES: dict[str, Callable[[], Iterator[Figure]]] = {
@@ -15,6 +15,7 @@ BENCHES: dict[str, Callable[[], Iterator[Figure]]] = {
     "light": light.run,
     "proof": proof.run,
     "final": final.run,
+    "share": share.run,
     "start": start.run,
 }
 

@@ -8,7 +8,7 @@ import subprocess
 import time
 from pathlib import Path
 
-from giftwrap.launch.family import Family, environment, manage, stop_on_signal
+from giftwrap.launch.family import STEADY_SEED, Family, environment, manage, stop_on_signal
 from giftwrap.launch.provide import (
     PYTHON,
     ROOT,
@@ -108,6 +108,7 @@ def _run_in_python(command: str, rest: list[str]) -> int:
     _provide_for_running()
     if command == "manage":
         return manage(rest)
+    os.environ.setdefault("PYTHONHASHSEED", STEADY_SEED)
     if command == "render":
         return manage(["load_demo"]) or manage(["render", *rest])
     provide_node_modules()

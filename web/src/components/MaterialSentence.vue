@@ -35,23 +35,23 @@ function turnInto(kind: Material['kind']): void {
   <template v-if="material.kind === 'clear'">
     coloured <ColourInput :label="`${label} colour`" :value="material.colour" @change="(v) => set({ colour: v })" />
     through <QuantityInput :label="`${label} colour depth`" unit="mm" :value="material.depth" :min="0.1" :max="5000" :step="5" @change="(v) => set({ depth: v })" />,
-    <QuantityInput :label="`${label} frost`" unit="%" :value="material.frost * 100" :min="0" :max="100" :step="5" :digits="0" @change="(v) => set({ frost: v / 100 })" /> frosted
+    <QuantityInput :label="`${label} frost`" unit="%" :value="material.frost * 100" :min="0" :max="100" :step="5" :digits="0" @change="(v) => set({ frost: v / 100 })" /> frosted.
   </template>
   <template v-else-if="material.kind === 'opaque'">
     in <ColourInput :label="`${label} colour`" :value="material.colour" @change="(v) => set({ colour: v })" />,
-    <QuantityInput :label="`${label} gloss`" unit="%" :value="material.gloss * 100" :min="0" :max="100" :step="5" :digits="0" @change="(v) => set({ gloss: v / 100 })" /> gloss
+    <QuantityInput :label="`${label} gloss`" unit="%" :value="material.gloss * 100" :min="0" :max="100" :step="5" :digits="0" @change="(v) => set({ gloss: v / 100 })" /> gloss.
   </template>
   <template v-else-if="material.kind === 'metal'">
     <select class="kind" :value="material.metal" :aria-label="`${label}: which metal`" @change="set({ metal: chosen($event) })">
       <option v-for="metal in METALS" :key="metal" :value="metal">{{ metal }}</option>
     </select>
     tinted <ColourInput :label="`${label} tint`" :value="material.tint" @change="(v) => set({ tint: v })" />,
-    <QuantityInput :label="`${label} gloss`" unit="%" :value="material.gloss * 100" :min="0" :max="100" :step="5" :digits="0" @change="(v) => set({ gloss: v / 100 })" /> gloss
+    <QuantityInput :label="`${label} gloss`" unit="%" :value="material.gloss * 100" :min="0" :max="100" :step="5" :digits="0" @change="(v) => set({ gloss: v / 100 })" /> gloss.
   </template>
   <template v-else>
     in <ColourInput :label="`${label} colour`" :value="material.colour" @change="(v) => set({ colour: v })" />, light wandering
     <QuantityInput :label="`${label} wander`" unit="mm" :value="material.wander" :min="0.02" :max="50" :step="0.1" :digits="2" @change="(v) => set({ wander: v })" /> in it,
-    <QuantityInput :label="`${label} gloss`" unit="%" :value="material.gloss * 100" :min="0" :max="100" :step="5" :digits="0" @change="(v) => set({ gloss: v / 100 })" /> gloss
+    <QuantityInput :label="`${label} gloss`" unit="%" :value="material.gloss * 100" :min="0" :max="100" :step="5" :digits="0" @change="(v) => set({ gloss: v / 100 })" /> gloss.
   </template>
 </template>
 

@@ -104,7 +104,7 @@ function toggleClosure(on: boolean): void {
         </p>
         <p v-if="fillProblem" class="refused" role="alert">{{ fillProblem }}</p>
         <p class="sentence">
-          It is <MaterialSentence label="Contents" :material="pack.contents.material as Material" :kinds="['clear', 'cloudy']" @change="(m) => edit((d) => d.contents && (d.contents.material = m as Contents['material']))" />.
+          It is <MaterialSentence label="Contents" :material="pack.contents.material as Material" :kinds="['clear', 'cloudy']" @change="(m) => edit((d) => d.contents && (d.contents.material = m as Contents['material']))" />
         </p>
       </template>
       <Checkbox :checked="Boolean(pack.contents)" @change="toggleContents(!pack.contents)">It is filled</Checkbox>
@@ -115,7 +115,7 @@ function toggleClosure(on: boolean): void {
         <QuantityInput label="Wall thickness" unit="mm" :value="pack.body.wall_thickness" :min="0.1" :max="100" :step="0.1" :digits="2" :refused="problem?.place === 'body.wall_thickness'" @change="(v) => edit((d) => (d.body.wall_thickness = v))" />
         thick, the base
         <QuantityInput label="Base thickness" unit="mm" :value="pack.body.base_thickness" :min="0.1" :max="200" :step="0.5" :digits="2" :refused="problem?.place === 'body.base_thickness'" @change="(v) => edit((d) => (d.body.base_thickness = v))" />.
-        It is <MaterialSentence label="Body" :material="pack.body.material as Material" :kinds="['clear', 'cloudy', 'opaque', 'metal']" @change="(m) => edit((d) => (d.body.material = m as Body['material']))" />.
+        It is <MaterialSentence label="Body" :material="pack.body.material as Material" :kinds="['clear', 'cloudy', 'opaque', 'metal']" @change="(m) => edit((d) => (d.body.material = m as Body['material']))" />
       </p>
 
       <template v-if="corner">
@@ -135,7 +135,7 @@ function toggleClosure(on: boolean): void {
       <p v-if="pack.closure" class="sentence">
         A cap <QuantityInput label="Closure height" unit="mm" :value="pack.closure.height" :min="1" :max="500" :step="0.5" :refused="problem?.place === 'closure.height'" @change="(v) => edit((d) => d.closure && (d.closure.height = v))" />
         high,
-        <MaterialSentence label="Closure" :material="pack.closure.material as Material" :kinds="['opaque', 'metal', 'cloudy']" @change="(m) => edit((d) => d.closure && (d.closure.material = m as Closure['material']))" />.
+        <MaterialSentence label="Closure" :material="pack.closure.material as Material" :kinds="['opaque', 'metal', 'cloudy']" @change="(m) => edit((d) => d.closure && (d.closure.material = m as Closure['material']))" />
       </p>
       <Checkbox :checked="Boolean(pack.closure)" @change="toggleClosure(!pack.closure)">It is closed</Checkbox>
       <p v-for="caution in facts?.cautions ?? []" :key="caution" class="caution">{{ caution }}</p>

@@ -13,6 +13,7 @@ from giftwrap.core.errors import RenderError
 OLDEST_LLVM = 16
 """Older versions abort the whole process on the kernels used here."""
 VARIANT = "llvm_ad_rgb"
+NO_LLVM = "/no-usable-llvm"
 INSTALL_HINT = "apt-get install libllvm19"
 
 _LIBRARY_DIRECTORIES = ("/usr/lib/x86_64-linux-gnu", "/usr/lib/aarch64-linux-gnu", "/usr/lib", "/usr/lib64")
@@ -41,12 +42,27 @@ def find_llvm() -> str:
 
 
 @cache
+def choose_llvm() -> RenderError | None:
+    """Point the compiler at a usable LLVM; where there is none, at nothing rather than at an old one.
+
+    Returns what is wrong, if anything.
+    """
+    try:
+        os.environ["DRJIT_LIBLLVM_PATH"] = find_llvm()
+    except RenderError as error:
+        os.environ["DRJIT_LIBLLVM_PATH"] = NO_LLVM
+        return error
+    return None
+
+
+@cache
 def light_engine() -> Any:
     """The renderer library with its variant chosen; started once a process.
 
     Raises RenderError when this machine has no usable LLVM.
     """
-    os.environ["DRJIT_LIBLLVM_PATH"] = find_llvm()
+    if (problem := choose_llvm()) is not None:
+        raise problem
     import mitsuba
 
     mitsuba.set_variant(VARIANT)

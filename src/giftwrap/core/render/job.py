@@ -8,16 +8,20 @@ import time
 from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 from giftwrap.core.errors import RenderError
 from giftwrap.core.grade.display import grade_picture
 from giftwrap.core.model import Grade, Pack, PhotoSet, Shot
 from giftwrap.core.render.denoise import denoise
+from giftwrap.core.render.engine import light_engine
 from giftwrap.core.render.film import Exposure, Film, Floats
 from giftwrap.core.render.interfaces import Stage, compile_stage
-from giftwrap.core.render.planning import Limits, Plan, WorkUnit
-from giftwrap.core.render.renderer import Region, Renderer
+from giftwrap.core.render.planning import Limits, Plan, Region, WorkUnit
 from giftwrap.core.wrap.printing import PRINT_PPI
+
+if TYPE_CHECKING:
+    from giftwrap.core.render.renderer import Renderer
 
 STAGES_KEPT = 3
 """Stages that stay loaded: those of a few people at work."""
@@ -122,7 +126,13 @@ def develop(film: Film, job: PictureJob, *, fast: bool = False) -> tuple[Floats,
 
 
 def stage_renderer(job: PictureJob) -> Renderer:
-    """The job's stage, loaded. What it has in common with the stage before stays loaded."""
+    """The job's stage, loaded. What it has in common with the stage before stays loaded.
+
+    Raises RenderError when light cannot be computed on this machine.
+    """
+    light_engine()
+    from giftwrap.core.render.renderer import Renderer  # starts the compiler library
+
     with _lock:
         renderer = _loaded.pop(job.stage_key, None)
         if renderer is None:

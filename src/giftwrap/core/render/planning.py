@@ -13,7 +13,7 @@ from giftwrap.core.render.film import TILE, Film, Floats, spread_over_tiles, til
 PIXELS_PER_UNIT = 600_000
 PATHS_PER_UNIT = 8_000_000
 """Keep a unit at a few seconds and its memory bounded whatever the picture's size."""
-PILOT_SAMPLES = 16
+PILOT_SAMPLES = 8
 """Samples of every pixel before the noise is trusted to say where more are needed."""
 LARGEST_PASS = 32
 MAX_SAMPLES = 65_536
@@ -21,6 +21,16 @@ EAGERNESS = 0.9
 """Share of what seems to be missing that a pass takes, as the estimate is itself uncertain."""
 LEAST_PASS = 0.02
 """A pass that would add less than this share of what is planned is not worth taking."""
+
+
+@dataclass(frozen=True)
+class Region:
+    """A part of a picture, in px from its left and top."""
+
+    left: int
+    top: int
+    width: int
+    height: int
 
 
 @dataclass(frozen=True)

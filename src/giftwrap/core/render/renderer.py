@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 import drjit as dr
@@ -15,22 +14,13 @@ from giftwrap.core.render.engine import light_engine
 from giftwrap.core.render.film import Exposure, Floats
 from giftwrap.core.render.interfaces import RESERVED_BUFFERS, Stage
 from giftwrap.core.render.lighting import Lighting, opaque3
+from giftwrap.core.render.planning import Region
 from giftwrap.core.render.tables import Appearance, Geometry
 from giftwrap.core.render.transport import Lens, gather_light
 from giftwrap.core.stage.camera import view_of
 
 FIREFLY_LIMIT = 1.0
 """An indirect sample brighter than the brightest lamp comes of chance, not of light."""
-
-
-@dataclass(frozen=True)
-class Region:
-    """A part of a picture, in px from its left and top."""
-
-    left: int
-    top: int
-    width: int
-    height: int
 
 
 class Renderer:

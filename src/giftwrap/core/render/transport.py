@@ -24,8 +24,10 @@ from giftwrap.core.render.tables import Appearance, Geometry
 MAX_BOUNCES = 24
 """A ray through a filled bottle crosses eight interfaces; this leaves room for reflections."""
 ROULETTE_FROM = 5
-MAX_STEPS = 400
+MAX_STEPS = 1000
 """Steps of a walk in a cloudy body, after which what is left of its light is dropped."""
+FAINT = 1e-3
+"""A walk ends when less than this share of its light is left."""
 OFFSET = 2e-5
 """Rays start this far off a surface, relative to their distance from the origin: a few roundings."""
 
@@ -130,16 +132,25 @@ def gather_light(
     active = dr.full(Bool, True, lanes)
 
     while active:
-        # 1. Meet the nearest surface, or scatter inside a cloudy body before it
+        # 1. Walk through a cloudy body to where light leaves it, then meet the nearest surface
+        filling = appearance.medium(medium)
+        wanders = active & (filling.mean_free_path > 0)
+        while wanders:
+            free = -dr.log(1 - rng.next_float32()) * filling.mean_free_path
+            step = engine.Ray3f(origin, direction, free, 0.0, [])
+            within = wanders & ~geometry.scene.ray_test(step, coherent=False, active=wanders)
+            origin = dr.select(within, origin + direction * free, origin)
+            turn = om.uniform_sphere(Array2f(rng.next_float32(), rng.next_float32()))
+            direction = dr.select(within, turn, direction)
+            weight = dr.select(within, weight * filling.albedo, weight)
+            steps += dr.select(within, UInt32(1), UInt32(0))
+            wanders = within & (steps < MAX_STEPS) & (dr.max(weight) > FAINT)
+        lost = (filling.mean_free_path > 0) & ((steps >= MAX_STEPS) | (dr.max(weight) <= FAINT))
         found = geometry.scene.ray_intersect_preliminary(
             engine.Ray3f(origin, direction), coherent=False, active=active
         )
         hits = active & found.is_valid()
         reach = dr.select(hits, found.t, FAR)
-        filling = appearance.medium(medium)
-        free = -dr.log(1 - rng.next_float32()) * filling.mean_free_path
-        wanders = active & (filling.mean_free_path > 0) & (free < reach)
-        turn = om.uniform_sphere(Array2f(rng.next_float32(), rng.next_float32()))
 
         # 2. Meet lamps, which hang in air
         in_air = active & (medium == 0)
@@ -149,7 +160,7 @@ def gather_light(
         )
         glows = in_air & met.met
         reach = dr.select(glows, met.distance, reach)
-        weight *= dr.select(reach < FAR, dr.exp(-filling.absorption * dr.minimum(reach, free + FAR)), 1.0)
+        weight *= dr.select(reach < FAR, dr.exp(-filling.absorption * reach), 1.0)
         limit = dr.select(
             (firefly_limit > 0) & ((spreads > 1) | ((spreads == 1) & (density == 0))),
             firefly_limit * lighting.brightest,
@@ -173,7 +184,7 @@ def gather_light(
         light = _add(light, dr.select(from_camera, UInt32(buffers - 1), UInt32(buffers - 2)), sky)
 
         # 4. Arrive at a surface
-        arrives = hits & ~glows & ~wanders
+        arrives = hits & ~glows & ~lost
         at = geometry.triangle(found.prim_index, found.prim_uv.x, found.prim_uv.y, arrives)
         row = appearance.row(at.surface, arrives)
         front = dr.dot(at.face_normal, direction) < 0
@@ -272,13 +283,10 @@ def gather_light(
         over = dr.select(passes, ~front, over)
         origin = dr.select(arrives, at.place + at.face_normal * dr.select(over, offset, -offset), origin)
         depth += dr.select(surface, UInt32(1), UInt32(0))
-        origin = dr.select(wanders, origin + direction * free, origin)
-        direction = dr.select(wanders, turn, direction)
-        weight = dr.select(wanders, weight * filling.albedo, weight)
-        steps += dr.select(wanders | passes, UInt32(1), UInt32(0))
+        steps += dr.select(passes, UInt32(1), UInt32(0))
 
         # 7. End what has become faint
-        goes_on = (arrives | wanders) & ~ends & (dr.max(weight) > 0)
+        goes_on = arrives & ~ends & (dr.max(weight) > 0)
         goes_on &= (depth < MAX_BOUNCES) & (steps < MAX_STEPS)
         survival = dr.minimum(dr.max(weight), 0.95)
         plays = goes_on & surface & (depth >= ROULETTE_FROM)

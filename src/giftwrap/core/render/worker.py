@@ -9,8 +9,6 @@ from __future__ import annotations
 import logging
 import os
 
-import drjit
-
 from giftwrap.core.errors import RenderError
 from giftwrap.core.form.starting import starting_pack
 from giftwrap.core.render.engine import light_engine
@@ -34,6 +32,8 @@ def dask_setup(worker: object) -> None:
 def use_threads(count: int) -> None:
     """Compute light on a number of threads; 0 for as many as there are cores."""
     light_engine()
+    import drjit
+
     if count:
         drjit.set_thread_count(count)
 

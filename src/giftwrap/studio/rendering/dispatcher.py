@@ -27,7 +27,7 @@ log = logging.getLogger(__name__)
 
 LOST_TOUCH = (OSError, TimeoutError, FutureCancelledError, ClosedClientError)
 RECOVERY_S = 0.5
-IN_FLIGHT_PER_WORKER = 2
+IN_FLIGHT_PER_WORKER = 1
 SAVE_EVERY_S = 4.0
 SAVING_SHARE = 20
 """Saving takes at most one part in this many of the time."""

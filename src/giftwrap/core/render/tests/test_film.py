@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import os
+import subprocess
+import sys
 from dataclasses import replace
 from pathlib import Path
 from unittest import TestCase, mock
@@ -14,8 +16,7 @@ from giftwrap.core.render import denoise as denoising
 from giftwrap.core.render import engine
 from giftwrap.core.render.film import Exposure, Film
 from giftwrap.core.render.job import PictureJob
-from giftwrap.core.render.planning import PATHS_PER_UNIT, PILOT_SAMPLES, Limits, Plan, WorkUnit
-from giftwrap.core.render.renderer import Region
+from giftwrap.core.render.planning import PATHS_PER_UNIT, PILOT_SAMPLES, Limits, Plan, Region, WorkUnit
 
 PARTS, MATERIALS, BUFFERS = ("pack",), ("paper",), ("key", "surround", "background")
 
@@ -205,6 +206,20 @@ class EngineTests(TestCase):
             self.assertRaisesRegex(RenderError, "this machine has none. Run:"),
         ):
             engine.find_llvm()
+
+    def test_without_llvm_a_picture_fails_in_one_sentence(self) -> None:
+        """In a process of its own: nothing is loaded, nothing crashes."""
+        program = (
+            "from giftwrap.core.errors import RenderError\n"
+            "from giftwrap.core.render.worker import warm_up\n"
+            "try:\n    warm_up()\nexcept RenderError as error:\n    print(error.message)"
+        )
+        environment = {**os.environ, "DRJIT_LIBLLVM_PATH": "/nowhere/libLLVM-15.so"}
+        ended = subprocess.run(
+            [sys.executable, "-c", program], env=environment, capture_output=True, text=True, check=True
+        )
+        self.assertRegex(ended.stdout, "^Pictures need LLVM 16 or newer.*Run: apt-get install libllvm19\n$")
+        self.assertEqual(ended.stderr, "")
 
 
 class DenoiseTests(TestCase):

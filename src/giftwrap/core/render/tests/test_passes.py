@@ -17,7 +17,8 @@ from giftwrap.core.materials.optics import METALS, Optics, OpticsKind
 from giftwrap.core.model import Camera
 from giftwrap.core.render.film import Film
 from giftwrap.core.render.interfaces import Stage
-from giftwrap.core.render.renderer import Region, Renderer
+from giftwrap.core.render.planning import Region
+from giftwrap.core.render.renderer import Renderer
 from giftwrap.core.tests.stages import GLASS, ahead, box, clear, film_of, lamp, matt, quad, sphere, surface
 
 KEY = lamp((-250, -200, 250), name="key", side=200, radiance=6)

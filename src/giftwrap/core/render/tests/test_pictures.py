@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from dataclasses import replace
 from unittest import TestCase
 
 import barcode
@@ -16,11 +17,12 @@ from giftwrap.core.grade.display import grade_picture
 from giftwrap.core.model import Camera, Grade, Pack, Panel, PhotoSet, Shot, Softbox, Surround
 from giftwrap.core.render.film import Film, Floats
 from giftwrap.core.render.job import PictureJob, develop, take
-from giftwrap.core.render.planning import Limits
+from giftwrap.core.render.planning import Limits, Region
 from giftwrap.core.stage.camera import project
 from giftwrap.core.tests.samples import bottle, cylinder, labelled, placed
 
 RADIUS = 36.0
+MM_PER_POINT = 25.4 / 72
 OUT = 0.05 + 0.12  # glue gap and stock
 ARTICLE = "2012345678903"  # in the range kept for use inside a company (GS1 General Specifications)
 ADDRESS = "https://velloway.example/quince"
@@ -31,10 +33,8 @@ def even_light(background: str = "#d5c8b2") -> PhotoSet:
     return PhotoSet(lights=[front], surround=Surround(strength=0.5), background=background)
 
 
-def render(
-    pack: Pack, photo_set: PhotoSet, shot: Shot, artwork: dict[str, bytes], samples: int
-) -> tuple[PictureJob, Film]:
-    job = PictureJob(
+def picture_job(pack: Pack, photo_set: PhotoSet, shot: Shot, artwork: dict[str, bytes]) -> PictureJob:
+    return PictureJob(
         pack.model_dump_json(),
         photo_set.model_dump_json(),
         shot.model_dump_json(),
@@ -42,6 +42,12 @@ def render(
         shot.width_px,
         shot.height_px,
     )
+
+
+def render(
+    pack: Pack, photo_set: PhotoSet, shot: Shot, artwork: dict[str, bytes], samples: int
+) -> tuple[PictureJob, Film]:
+    job = picture_job(pack, photo_set, shot, artwork)
     return job, take(job, Limits(samples))
 
 
@@ -69,6 +75,26 @@ class LegibilityTests(TestCase):
         self.assertIn(ARTICLE, found)
         mirrored = {code.text for code in zxingcpp.read_barcodes(np.ascontiguousarray(pixels[:, ::-1]))}
         self.assertNotIn(ADDRESS, mirrored - found)
+
+    def test_type_of_six_points_is_legible_at_1920_by_1080(self) -> None:
+        """A QR code whose modules are half as high as the x of 6-point type, from a denoised draft."""
+        x_height = 6 * MM_PER_POINT * 0.5
+        stream = io.BytesIO()
+        code = segno.make(ADDRESS, error="m")
+        code.save(stream, kind="svg", scale=4, border=4)
+        width = (code.symbol_size()[0] + 8) * x_height / 2
+        square, files = placed(stream.getvalue(), width=width, x=40 - width / 2, y=40)
+        pack = labelled(
+            bottle(), Panel(from_base=30, width=80, height=84, placements=[square]), fill=148, capped=True
+        )
+        shot = Shot(
+            camera=Camera(lens_mm=85, distance=700, height=150, aim_height=112), width_px=1920, height_px=1080
+        )
+        job = replace(picture_job(pack, even_light(), shot, files), region=Region(840, 660, 240, 210))
+        film = take(job, Limits(64, noise=5))
+        _, picture = develop(film, job)
+        found = {code.text for code in zxingcpp.read_barcodes(to_8_bit(picture))}
+        self.assertEqual(found, {ADDRESS})
 
 
 class ProjectionTests(TestCase):

@@ -18,8 +18,7 @@ from giftwrap.core.formats.passes import write_passes
 from giftwrap.core.formats.pictures import write_exr, write_png
 from giftwrap.core.render.film import Film
 from giftwrap.core.render.job import develop, take
-from giftwrap.core.render.planning import MAX_SAMPLES, Limits
-from giftwrap.core.render.renderer import Region
+from giftwrap.core.render.planning import MAX_SAMPLES, Limits, Region
 from giftwrap.studio.jobs.models import Job, Shot
 from giftwrap.studio.rendering.work import documents_of, job_from
 
