@@ -145,6 +145,6 @@ const viewAngle = computed(() => (view.value ? 2 * Math.atan(Math.tan((view.valu
 .light :deep(.ant-slider) { margin: 4px 6px 8px; }
 .hold { position: absolute; right: 12px; bottom: 12px; }
 .untouched { border: 0; padding: 0; margin: 6px 0 0; display: flex; flex-wrap: wrap; gap: 2px 10px; }
-.untouched legend { float: left; margin-right: 10px; }
+.untouched legend { float: left; width: auto; margin: 0 10px 0 0; font: inherit; font-size: 14px; }
 .note { position: absolute; left: 14px; right: 14px; bottom: 12px; margin: 0; padding: 8px 12px; background: #97213a; color: #fff; }
 </style>

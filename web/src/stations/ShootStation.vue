@@ -25,7 +25,7 @@ const SIZES = [
 
 const job = useJob()
 const shot = computed(() => job.shot!.document)
-const { proof, problem: proofProblem } = useProof()
+const { proof, problem: proofProblem, hold } = useProof()
 const order = computed(() => job.orders.find((o) => ['queued', 'running'].includes(o.state)) ?? null)
 const ended = computed(() => [...job.orders].reverse().find((o) => !['queued', 'running'].includes(o.state)) ?? null)
 const newest = computed(() => job.pictures[0] ?? null)
@@ -58,6 +58,9 @@ watch(
   },
   { immediate: true },
 )
+
+/** While a picture develops the machine is its own. */
+watch(() => order.value?.id, (id) => id && hold(true), { immediate: true })
 
 async function shoot(): Promise<void> {
   busy.value = true

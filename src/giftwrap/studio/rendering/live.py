@@ -31,6 +31,10 @@ MEASURED_FROM_PASS = 5
 """Earlier passes are too short to tell a speed."""
 
 
+MOVING_S = 0.12
+"""After the first picture a moving hand has this long to ask for the next before more is begun."""
+
+
 class ProofRequest(BaseModel):
     """What a page sends to see a proof: documents as they are on its screen, saved or not.
 
@@ -99,6 +103,8 @@ class JobChannel(AsyncWebsocketConsumer):
             for number in range(len(SAMPLES_IN_PASS)):
                 picture = await self._pass(job, key, number)
                 await self._show(request, picture, last=number == len(SAMPLES_IN_PASS) - 1)
+                if number == 0:
+                    await asyncio.sleep(MOVING_S)
                 if number >= MEASURED_FROM_PASS:
                     await self._measured(request.shot_id, picture)
         except GiftwrapError as error:
