@@ -111,9 +111,9 @@ class Plan:
         pixels = self.width * self.height
         everywhere = max(self.limits.samples - float(self._planned.mean()), 0) * pixels
         noise = film.noise(exposure_ev)
-        if self.limits.noise is None or noise is None or film.samples_per_pixel < PILOT_SAMPLES:
+        if self.limits.noise is None or noise is None:
             return everywhere
-        if not self.limits.adaptive:
+        if not self.limits.adaptive or film.samples_per_pixel < PILOT_SAMPLES:
             ratio = (noise / self.limits.noise) ** 2 - 1
             return min(everywhere, max(ratio, 0) * film.samples_per_pixel * pixels)
         spread = np.sqrt(tile_means(film.sample_spread(exposure_ev) ** 2, self.width, self.height))

@@ -164,6 +164,15 @@ class PlanTests(TestCase):
         plan.take_up(film)
         self.assertEqual(plan.next_pass(film), [])
 
+    def test_what_remains_is_told_from_the_noise_from_the_start(self) -> None:
+        """A field four times as noisy as wanted needs sixteen times its samples."""
+        film = Film(64, 64)
+        film.add(exposure(np.random.default_rng(5), 4, size=(64, 64)))
+        noise = film.noise()
+        plan = Plan(64, 64, Limits(4000, noise=noise / 4))
+        plan.take_up(film)
+        self.assertAlmostEqual(plan.remaining_paths(film) / (15 * 4 * 64 * 64), 1.0, delta=0.01)
+
     def test_the_sample_budget_holds(self) -> None:
         film = self.noisy_right_half()
         plan = Plan(64, 32, Limits(20))
@@ -171,7 +180,7 @@ class PlanTests(TestCase):
         units = []
         for _ in range(20):
             units += plan.next_pass(film)
-        self.assertLessEqual(self.taken(units, 64, 32).mean(), 4.001)
+        self.assertLessEqual(self.taken(units, 64, 32).mean(), 20 - PILOT_SAMPLES + 0.001)
 
     def test_impossible_orders_are_refused(self) -> None:
         with self.assertRaisesRegex(RenderError, "samples"):

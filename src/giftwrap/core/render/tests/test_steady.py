@@ -1,0 +1,116 @@
+"""What the hand changes is data: nothing is compiled, and what has not changed is not loaded again."""
+
+from __future__ import annotations
+
+from unittest import TestCase
+
+import drjit as dr
+
+from giftwrap.core.form.starting import starting_pack
+from giftwrap.core.materials.optics import OpticsKind, boundary_optics, cloud_of, medium_of, surface_optics
+from giftwrap.core.model import Camera, Clear, Cloudy, Metal, Opaque, Pack, Panel, PhotoSet, Shot, Softbox
+from giftwrap.core.render.engine import light_engine
+from giftwrap.core.render.interfaces import compile_stage
+from giftwrap.core.render.job import PictureJob, stage_renderer
+from giftwrap.core.render.proof import proof_pass
+from giftwrap.core.stage.starting import starting_set, starting_shot
+
+
+def job(pack: Pack | None = None, photo_set: PhotoSet | None = None, shot: Shot | None = None) -> PictureJob:
+    documents = (pack or starting_pack(), photo_set or starting_set(), shot or starting_shot(230))
+    return PictureJob(*(d.model_dump_json() for d in documents), (), 48, 60, print_ppi=60)
+
+
+def with_part(pack: Pack, name: str, **changes: object) -> Pack:
+    return pack.model_copy(update={name: getattr(pack, name).model_copy(update=changes)})
+
+
+class SteadyKernelTests(TestCase):
+    def compiled_by(self, one: PictureJob, name: str) -> int:
+        with dr.scoped_set_flag(dr.JitFlag.KernelHistory, True):
+            dr.kernel_history_clear()
+            proof_pass(one, name, 0)
+            history = dr.kernel_history()
+        return sum(k["type"] == dr.KernelType.JIT and not k["cache_hit"] for k in history)
+
+    def changes(self, step: float) -> dict[str, PictureJob]:
+        """Everything a hand can change, by an amount."""
+        pack, photo_set = starting_pack(), starting_set()
+        back = Panel(name="Back", from_base=30, width=40 + step, height=60, centre_angle=180)
+        low = Softbox(name="Low", width=300, height=200, azimuth=20, elevation=step, distance=700, power_w=2)
+        lights = [*photo_set.lights[:2], low]
+        flat = Camera(projection="orthographic", orthographic_width=300 + step)
+        blue = f"#2255{int(128 + step):02x}"
+        return {
+            "camera": job(shot=Shot(camera=Camera(lens_mm=50 + step, distance=700, azimuth=33))),
+            "orthographic camera": job(shot=Shot(camera=flat)),
+            "colour": job(with_part(pack, "closure", material=Opaque(colour=blue, gloss=0.9))),
+            "metal": job(with_part(pack, "closure", material=Metal(metal="gold", tint=blue))),
+            "cream": job(with_part(pack, "contents", material=Cloudy(colour=blue))),
+            "frost": job(with_part(pack, "body", material=Clear(frost=0.4, colour=blue))),
+            "fill": job(with_part(pack, "contents", fill_height=100.0 + step)),
+            "lights": job(photo_set=photo_set.model_copy(update={"lights": lights})),
+            "one light": job(photo_set=photo_set.model_copy(update={"lights": lights[2:]})),
+            "part": job(pack.model_copy(update={"panels": [*pack.panels, back]})),
+        }
+
+    def test_changes_compile_nothing(self) -> None:
+        """Once the few ways in which the compiler library writes the one kernel have been seen."""
+        light_engine()
+        for name, one in self.changes(1).items():
+            self.compiled_by(one, name)
+        compiled = {name: self.compiled_by(one, name) for name, one in self.changes(2).items()}
+        self.assertLessEqual(sum(compiled.values()), 1, compiled)
+
+
+class LoadingTests(TestCase):
+    def test_geometry_stays_loaded_while_only_looks_change(self) -> None:
+        pack = starting_pack()
+        first = stage_renderer(job(pack))
+        painted = stage_renderer(job(with_part(pack, "closure", material=Metal(metal="copper"))))
+        self.assertIs(painted._geometry, first._geometry)
+        poured = stage_renderer(job(with_part(pack, "contents", fill_height=90.0)))
+        self.assertIsNot(poured._geometry, first._geometry)
+
+    def test_lamps_of_one_name_are_told_apart(self) -> None:
+        photo_set = starting_set()
+        twins = [light.model_copy(update={"name": "surround"}) for light in photo_set.lights]
+        stage = compile_stage(starting_pack(), photo_set.model_copy(update={"lights": twins}), {})
+        self.assertEqual([lamp.name for lamp in stage.lamps], ["surround 2", "surround 3", "surround 4"])
+
+    def test_a_light_that_does_not_touch_labels(self) -> None:
+        photo_set = starting_set()
+        lights = [photo_set.lights[0].model_copy(update={"untouched": ["labels"]}), *photo_set.lights[1:]]
+        stage = compile_stage(starting_pack(), photo_set.model_copy(update={"lights": lights}), {})
+        shielded = {s.part for s in stage.surfaces if "Key" in s.untouched_by}
+        self.assertEqual(shielded, {"label-1"})
+
+
+class OpticsTests(TestCase):
+    """The one place where materials become optics."""
+
+    def test_clear_materials(self) -> None:
+        glass = medium_of(Clear())
+        self.assertEqual((glass.absorption, glass.mean_free_path), ((0, 0, 0), 0))
+        self.assertEqual(boundary_optics(glass).alpha, 0)
+        ground = boundary_optics(glass, frost=1.0).alpha
+        self.assertGreater(ground, boundary_optics(glass, frost=0.2).alpha)
+
+    def test_gloss_narrows_the_highlight_and_matt_has_no_coat(self) -> None:
+        dull, shiny = (surface_optics(Opaque(gloss=g)) for g in (0.2, 0.9))
+        self.assertGreater(dull.alpha, shiny.alpha)
+        self.assertEqual(surface_optics(Opaque(gloss=0.0)).coat_index, 1.0)
+
+    def test_a_coat_in_liquid_is_seen_against_the_liquid(self) -> None:
+        drink = medium_of(Clear(refractive_index=1.35))
+        wet = surface_optics(Opaque(gloss=0.5), front=drink)
+        self.assertAlmostEqual(wet.coat_index, 1.49 / 1.35)
+        self.assertEqual((wet.front, wet.back), (drink, drink))
+
+    def test_metals_and_clouds(self) -> None:
+        gold = surface_optics(Metal(metal="gold", tint="#ff0000"))
+        self.assertEqual((gold.kind, gold.colour), (OpticsKind.METAL, (1, 0, 0)))
+        cream = cloud_of(Cloudy(colour="#804020", wander=2.0))
+        self.assertEqual(cream.mean_free_path, 2.0)
+        self.assertGreater(cream.albedo[0], cream.albedo[1])
+        self.assertGreater(cream.albedo[1], cream.albedo[2])
