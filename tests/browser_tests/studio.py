@@ -13,6 +13,7 @@ from pathlib import Path
 import psutil
 from django.test import SimpleTestCase
 from selenium import webdriver
+from selenium.common.exceptions import StaleElementReferenceException
 from selenium.webdriver.chrome.options import Options
 from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.by import By
@@ -151,9 +152,9 @@ class BrowserTestCase(SimpleTestCase):
         self.wait(lambda: self.marked("save-state").text == "Saved", "Saved")
 
     def wait(self, condition: object, what: str = "") -> None:
-        WebDriverWait(self.browser, PATIENCE_S, poll_frequency=0.1).until(
-            lambda _: condition(), f"no sign of {what}"
-        )
+        WebDriverWait(
+            self.browser, PATIENCE_S, poll_frequency=0.1, ignored_exceptions=[StaleElementReferenceException]
+        ).until(lambda _: condition(), f"no sign of {what}")
 
     def text_of(self, words: str) -> bool:
         return words in self.css("body").text

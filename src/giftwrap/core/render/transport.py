@@ -23,7 +23,7 @@ from giftwrap.core.render.tables import Appearance, Geometry
 
 MAX_BOUNCES = 24
 """A ray through a filled bottle crosses eight interfaces; this leaves room for reflections."""
-ROULETTE_FROM = 5
+ROULETTE_FROM = 12
 MAX_STEPS = 1000
 """Steps of a walk in a cloudy body, after which what is left of its light is dropped."""
 FAINT = 1e-3
