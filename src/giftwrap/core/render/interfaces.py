@@ -18,7 +18,7 @@ from giftwrap.core.stage.sweep import sweep_mesh
 from giftwrap.core.wrap.panel import back_mesh, face_mesh
 from giftwrap.core.wrap.printing import PRINT_PPI, print_panel
 
-SURROUND, BACKGROUND = RESERVED_BUFFERS = ("surround", "background")
+RESERVED_BUFFERS = ("surround", "background")
 """Names of the buffers beside those of the lamps."""
 
 

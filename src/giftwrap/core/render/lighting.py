@@ -99,12 +99,7 @@ class Lighting:
         radiance, density = dr.zeros(Array3f), dr.zeros(Float)
         met = Bool(False)
         for number, lamp in enumerate(self._slots):
-            cosine = dr.dot(direction, lamp.normal)
-            at = dr.dot(lamp.centre - origin, lamp.normal) / cosine
-            place = origin + at * direction - lamp.centre
-            inside = (dr.abs(dr.dot(place, lamp.across)) <= lamp.half_width) & (
-                dr.abs(dr.dot(place, lamp.up)) <= lamp.half_height
-            )
+            at, inside, cosine = _crossing(lamp, origin, direction)
             here = inside & (at > 0) & (at < distance) & ((invisible & (1 << number)) == 0)
             distance = dr.select(here, at, distance)
             met |= here
@@ -168,11 +163,7 @@ class Lighting:
         """Whether another lamp stands in the way of a distance in mm."""
         blocked = Bool(False)
         for lamp in self._slots:
-            at = dr.dot(lamp.centre - origin, lamp.normal) / dr.dot(direction, lamp.normal)
-            place = origin + at * direction - lamp.centre
-            inside = (dr.abs(dr.dot(place, lamp.across)) <= lamp.half_width) & (
-                dr.abs(dr.dot(place, lamp.up)) <= lamp.half_height
-            )
+            at, inside, _ = _crossing(lamp, origin, direction)
             blocked |= inside & (at > 0) & (at < distance * 0.9999)
         return blocked
 
@@ -180,12 +171,7 @@ class Lighting:
         """Luminance a ray would meet if nothing stood in its way."""
         seen = self.surround + Float(0)
         for lamp in self._slots:
-            cosine = dr.dot(direction, lamp.normal)
-            at = dr.dot(lamp.centre - origin, lamp.normal) / cosine
-            place = origin + at * direction - lamp.centre
-            inside = (dr.abs(dr.dot(place, lamp.across)) <= lamp.half_width) & (
-                dr.abs(dr.dot(place, lamp.up)) <= lamp.half_height
-            )
+            at, inside, cosine = _crossing(lamp, origin, direction)
             seen = dr.select(inside & (at > 0) & (cosine < 0), dr.maximum(seen, lamp.brightness), seen)
         return seen
 
@@ -201,6 +187,17 @@ class Lighting:
 
     def _surround_importance(self) -> Float:
         return self.surround * (0.5 * om.PI)
+
+
+def _crossing(lamp: _Slot, origin: Array3f, direction: Array3f) -> tuple[Float, Bool, Float]:
+    """How far along a ray it crosses a lamp's plane, whether within the lamp, and at what cosine."""
+    cosine = dr.dot(direction, lamp.normal)
+    at = dr.dot(lamp.centre - origin, lamp.normal) / cosine
+    place = origin + at * direction - lamp.centre
+    inside = (dr.abs(dr.dot(place, lamp.across)) <= lamp.half_width) & (
+        dr.abs(dr.dot(place, lamp.up)) <= lamp.half_height
+    )
+    return at, inside, cosine
 
 
 def _mask(lamps: Sequence[Lamp], name: str) -> int:
