@@ -10,6 +10,7 @@ import { useProof } from '@/composables/proof'
 import { showNumber } from '@/composables/quantity'
 import { showDuration } from '@/composables/time'
 import { useJob } from '@/stores/job'
+import { isOpen, takeNews } from '@/stores/orders'
 
 const QUALITIES = [
   { name: 'Draft', noise: 8, words: 'to judge the light' },
@@ -26,8 +27,8 @@ const SIZES = [
 const job = useJob()
 const shot = computed(() => job.shot!.document)
 const { proof, problem: proofProblem, hold } = useProof()
-const order = computed(() => job.orders.find((o) => ['queued', 'running'].includes(o.state)) ?? null)
-const ended = computed(() => [...job.orders].reverse().find((o) => !['queued', 'running'].includes(o.state)) ?? null)
+const order = computed(() => job.orders.find(isOpen) ?? null)
+const ended = computed(() => [...job.orders].reverse().find((o) => !isOpen(o)) ?? null)
 const newest = computed(() => job.pictures[0] ?? null)
 const problem = ref('')
 const busy = ref(false)
@@ -83,7 +84,7 @@ async function end(keep: boolean): Promise<void> {
   const where = { params: { path: { order_id: order.value.id } } }
   try {
     const call = keep ? api.POST('/api/orders/{order_id}/stop', where) : api.POST('/api/orders/{order_id}/cancel', where)
-    Object.assign(order.value, await answer(call))
+    takeNews(job.orders, await answer(call))
   } catch (error) {
     problem.value = wordsFor(error)
   }

@@ -17,6 +17,7 @@ import {
 } from '@/api/client'
 import { latest } from '@/composables/latest'
 import { type Draft, draftOf } from './documents'
+import { type OrderNews, takeNews } from './orders'
 
 const at = (row_id: number) => ({ params: { path: { row_id } } })
 const ofJob = (slug: string) => ({ params: { path: { slug } } })
@@ -89,9 +90,7 @@ export const useJob = defineStore('job', () => {
   /** News from the live channel. */
   async function hear(event: LiveEvent): Promise<void> {
     if (event.type === 'order') {
-      const order = orders.value.find((o) => o.id === event.order.id)
-      if (order) Object.assign(order, event.order)
-      else await loadOrders()
+      if (!takeNews(orders.value, event.order)) await loadOrders()
       if (event.order.state === 'done') await loadPictures()
     } else if (event.type === 'document') {
       const newest = await readJob(slug.value)
@@ -132,11 +131,6 @@ function pick<T extends { id: number }>(rows: T[], id: number): T {
   if (!row) throw new Error('That document is no longer there.')
   return row
 }
-
-type OrderNews = Pick<
-  Order,
-  'id' | 'state' | 'wish' | 'samples' | 'samples_done' | 'noise' | 'seconds' | 'progress' | 'remaining_seconds' | 'message'
->
 
 export type LiveEvent =
   | { type: 'order'; job: number; order: OrderNews }
