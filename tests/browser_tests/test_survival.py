@@ -91,7 +91,7 @@ class EditingTests(BrowserTestCase):
         self.assertEqual(self.marked("brimful").text, before)
         self.wait(lambda: "Not saved" in self.marked("save-state").text, "that it is not saved")
         self.css("button[aria-label=Undo]").click()
-        self.wait(lambda: self.field("Wall thickness").get_attribute("value") == "2.4", "the good wall")
+        self.wait(lambda: self.field("Wall thickness").get_attribute("value") == "2.6", "the good wall")
         self.enter("Contents", "9000")
         self.wait(lambda: self.text_of("more than the pack holds to the brim"), "the reason")
         ActionChains(self.browser).drag_and_drop_by_offset(self.marked("corner-1"), -60, 200).perform()

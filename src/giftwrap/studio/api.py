@@ -14,6 +14,7 @@ from pydantic import ValidationError
 from giftwrap.core.errors import GiftwrapError
 from giftwrap.core.model.document import describe_invalid
 from giftwrap.studio.jobs.api import router as jobs_router
+from giftwrap.studio.jobs.forming import router as forming_router
 from giftwrap.studio.jobs.revisions import NothingToStepTo, StaleRevision
 from giftwrap.studio.library.api import router as library_router
 from giftwrap.studio.rendering.api import router as rendering_router
@@ -37,6 +38,7 @@ class StudioAPI(NinjaAPI):
 
 api = StudioAPI(title="Giftwrap", version="1", auth=django_auth, docs_url=None)
 api.add_router("", jobs_router)
+api.add_router("", forming_router)
 api.add_router("", library_router)
 api.add_router("", rendering_router)
 api.add_router("", review_router)

@@ -62,46 +62,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/shape": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Shape
-         * @description Shape a pack without saving it.
-         */
-        post: operations["giftwrap_studio_jobs_api_shape"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/fill-height": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Fill Height
-         * @description The level at which a body holds a volume.
-         */
-        post: operations["giftwrap_studio_jobs_api_fill_height"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/view": {
         parameters: {
             query?: never;
@@ -320,6 +280,206 @@ export interface paths {
         put?: never;
         /** Restore */
         post: operations["restore_shot"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shape": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Shape
+         * @description Shape a pack without saving it.
+         */
+        post: operations["giftwrap_studio_jobs_forming_shape"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fill-height": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Fill Height
+         * @description The level at which a body holds a volume.
+         */
+        post: operations["giftwrap_studio_jobs_forming_fill_height"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/closure": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Closure
+         * @description A closure of a kind, sized to a body's finish.
+         */
+        post: operations["giftwrap_studio_jobs_forming_closure"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/finishes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Finishes
+         * @description Common finishes to choose from.
+         */
+        get: operations["giftwrap_studio_jobs_forming_finishes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/densities": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Densities
+         * @description g/cm³ of common materials.
+         */
+        get: operations["giftwrap_studio_jobs_forming_densities"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/starting-points": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Starting Points
+         * @description Packs to start from, with everything that is needed to take one up.
+         */
+        get: operations["giftwrap_studio_jobs_forming_list_starting_points"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/profile/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Drawing
+         * @description A half-profile out of an SVG or DXF drawing.
+         */
+        post: operations["giftwrap_studio_jobs_forming_read_drawing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/outline/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Section
+         * @description An outline for a cross-section out of an SVG or DXF drawing.
+         */
+        post: operations["giftwrap_studio_jobs_forming_read_section"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{slug}/photos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Upload Photo
+         * @description Keep a photo to trace over, made as small as the screen needs.
+         */
+        post: operations["giftwrap_studio_jobs_forming_upload_photo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Lay Photo
+         * @description Lay a photo behind the half-profile from the points marked on it.
+         */
+        post: operations["giftwrap_studio_jobs_forming_lay_photo"];
         delete?: never;
         options?: never;
         head?: never;
@@ -564,7 +724,15 @@ export interface components {
         };
         /**
          * Body
-         * @description A container revolved from a half-profile, from the edge of the base up to the rim.
+         * @description A container formed from a half-profile, from the edge of the base up to where the finish
+         *     begins, or up to the rim where there is no finish.
+         *
+         *     push_up : height of the middle of the base above the table
+         *     zone_walls : wall thickness of zones that differ from `wall_thickness`
+         *     zone_tops : where zones end, in place of where the shape says
+         *     sections : cross-sections from low to high; none means round. The half-profile is the
+         *         half-width seen from the front.
+         *     rim_roll : radius of a rim rolled outwards; 0 for a plain rounded one
          */
         Body: {
             /** Profile */
@@ -580,13 +748,49 @@ export interface components {
              */
             base_thickness: number;
             /**
+             * Push Up
+             * @default 0
+             */
+            push_up: number;
+            /**
+             * Zone Walls
+             * @default {}
+             */
+            zone_walls: {
+                [key: string]: number;
+            };
+            /**
+             * Zone Tops
+             * @default {}
+             */
+            zone_tops: {
+                [key: string]: number;
+            };
+            /**
+             * Sections
+             * @default []
+             */
+            sections: components["schemas"]["SectionMark"][];
+            finish?: components["schemas"]["Finish"] | null;
+            /**
+             * Rim Roll
+             * @default 0
+             */
+            rim_roll: number;
+            /**
+             * Relief
+             * @default []
+             */
+            relief: (components["schemas"]["Ring"] | components["schemas"]["Ribs"] | components["schemas"]["Emboss"])[];
+            /**
              * Material
              * @default {
              *       "kind": "clear",
              *       "refractive_index": 1.52,
              *       "colour": "#ffffff",
              *       "depth": 10,
-             *       "frost": 0
+             *       "frost": 0,
+             *       "density": 2.5
              *     }
              */
             material: components["schemas"]["Clear"] | components["schemas"]["Cloudy"] | components["schemas"]["Opaque"] | components["schemas"]["Metal"];
@@ -634,6 +838,68 @@ export interface components {
             aim_height: number;
         };
         /**
+         * Cap
+         * @description A screw cap or lid; `height` is its whole height. Jar lids are low caps.
+         */
+        Cap: {
+            /**
+             * Lift
+             * @default 0
+             */
+            lift: number;
+            /**
+             * Tilt
+             * @default 0
+             */
+            tilt: number;
+            /**
+             * Beside
+             * @default false
+             */
+            beside: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "cap";
+            /**
+             * Height
+             * @default 18
+             */
+            height: number;
+            /**
+             * Wall Thickness
+             * @default 1.6
+             */
+            wall_thickness: number;
+            /**
+             * Clearance
+             * @default 0.4
+             */
+            clearance: number;
+            /**
+             * Rounding
+             * @default 1.2
+             */
+            rounding: number;
+            /**
+             * Ribs
+             * @description 0 for a smooth side
+             * @default 0
+             */
+            ribs: number;
+            /**
+             * Material
+             * @default {
+             *       "kind": "opaque",
+             *       "colour": "#23262b",
+             *       "gloss": 0.45,
+             *       "density": 0.95
+             *     }
+             */
+            material: components["schemas"]["Opaque"] | components["schemas"]["Metal"] | components["schemas"]["Cloudy"];
+        };
+        /**
          * Clear
          * @description Glass, clear plastic or a liquid: light passes and is coloured by the way it travels.
          *
@@ -667,41 +933,12 @@ export interface components {
              * @default 0
              */
             frost: number;
-        };
-        /**
-         * Closure
-         * @description A plain cap that sizes itself to the rim; `height` is its whole height.
-         */
-        Closure: {
             /**
-             * Height
-             * @default 18
+             * Density
+             * @description g/cm³
+             * @default 2.5
              */
-            height: number;
-            /**
-             * Wall Thickness
-             * @default 1.6
-             */
-            wall_thickness: number;
-            /**
-             * Clearance
-             * @default 0.4
-             */
-            clearance: number;
-            /**
-             * Rounding
-             * @default 1.2
-             */
-            rounding: number;
-            /**
-             * Material
-             * @default {
-             *       "kind": "opaque",
-             *       "colour": "#23262b",
-             *       "gloss": 0.4
-             *     }
-             */
-            material: components["schemas"]["Opaque"] | components["schemas"]["Metal"] | components["schemas"]["Cloudy"];
+            density: number;
         };
         /**
          * Cloudy
@@ -736,14 +973,35 @@ export interface components {
              * @default 1.45
              */
             refractive_index: number;
+            /**
+             * Density
+             * @description g/cm³
+             * @default 0.95
+             */
+            density: number;
         };
         /**
          * Contents
-         * @description A liquid or cream, level at `fill_height` mm above the table (the bottom of its meniscus).
+         * @description What fills a body, level at `fill_height` mm above the table.
+         *
+         *     The level of a liquid is that of its middle, below the meniscus; that of a cream, gel or
+         *     powder is the mean of its surface. `relief` is how far that surface stands out of its mean:
+         *     the swirl of a cream, the heap of a powder.
          */
         Contents: {
+            /**
+             * Kind
+             * @default liquid
+             * @enum {string}
+             */
+            kind: "liquid" | "gel" | "cream" | "powder";
             /** Fill Height */
             fill_height: number;
+            /**
+             * Relief
+             * @default 4
+             */
+            relief: number;
             /**
              * Material
              * @default {
@@ -751,14 +1009,59 @@ export interface components {
              *       "refractive_index": 1.35,
              *       "colour": "#ffffff",
              *       "depth": 10,
-             *       "frost": 0
+             *       "frost": 0,
+             *       "density": 1
              *     }
              */
-            material: components["schemas"]["Clear"] | components["schemas"]["Cloudy"];
+            material: components["schemas"]["Clear"] | components["schemas"]["Cloudy"] | components["schemas"]["Opaque"];
+        };
+        /**
+         * Copy
+         * @description Another of a part, standing or lying free beside the pack.
+         */
+        Copy: {
+            /** Of */
+            of: string;
+            /**
+             * X
+             * @default 0
+             */
+            x: number;
+            /**
+             * Y
+             * @default 0
+             */
+            y: number;
+            /**
+             * Z
+             * @default 0
+             */
+            z: number;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Tilt
+             * @default 0
+             */
+            tilt: number;
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+            /** Material */
+            material?: components["schemas"]["Clear"] | components["schemas"]["Cloudy"] | components["schemas"]["Opaque"] | components["schemas"]["Metal"] | null;
         };
         /**
          * Corner
          * @description One corner of a half-profile: `radius` from the axis, `height` above the table.
+         *
+         *     `leave` is how the line goes on to the next corner: straight, as an arc whose middle lies
+         *     `bulge` mm outside the straight line (inside when negative), or as a smooth curve through this
+         *     and all following corners that are left by a curve.
          */
         Corner: {
             /** Radius */
@@ -770,6 +1073,231 @@ export interface components {
              * @default 0
              */
             rounding: number;
+            /**
+             * Leave
+             * @default line
+             * @enum {string}
+             */
+            leave: "line" | "arc" | "curve";
+            /**
+             * Bulge
+             * @default 0
+             */
+            bulge: number;
+        };
+        /**
+         * Dropper
+         * @description A collar with a rubber bulb and a glass pipette that hangs into the contents.
+         *
+         *     `to_floor` is the gap left between the pipette's tip and the inside floor.
+         */
+        Dropper: {
+            /**
+             * Lift
+             * @default 0
+             */
+            lift: number;
+            /**
+             * Tilt
+             * @default 0
+             */
+            tilt: number;
+            /**
+             * Beside
+             * @default false
+             */
+            beside: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "dropper";
+            /**
+             * Collar Height
+             * @default 16
+             */
+            collar_height: number;
+            /**
+             * Ribs
+             * @description 0 for a smooth side
+             * @default 48
+             */
+            ribs: number;
+            /**
+             * Bulb Height
+             * @default 30
+             */
+            bulb_height: number;
+            /**
+             * Bulb Diameter
+             * @default 13
+             */
+            bulb_diameter: number;
+            /**
+             * Pipette Diameter
+             * @default 7
+             */
+            pipette_diameter: number;
+            /**
+             * To Floor
+             * @default 6
+             */
+            to_floor: number;
+            /**
+             * Material
+             * @default {
+             *       "kind": "opaque",
+             *       "colour": "#23262b",
+             *       "gloss": 0.45,
+             *       "density": 0.95
+             *     }
+             */
+            material: components["schemas"]["Opaque"] | components["schemas"]["Metal"] | components["schemas"]["Cloudy"];
+            /**
+             * Bulb
+             * @default {
+             *       "kind": "opaque",
+             *       "colour": "#2d2c2b",
+             *       "gloss": 0.2,
+             *       "density": 0.95
+             *     }
+             */
+            bulb: components["schemas"]["Opaque"] | components["schemas"]["Metal"] | components["schemas"]["Cloudy"];
+            /**
+             * @default {
+             *       "kind": "clear",
+             *       "refractive_index": 1.52,
+             *       "colour": "#f4faf7",
+             *       "depth": 20,
+             *       "frost": 0,
+             *       "density": 2.5
+             *     }
+             */
+            pipette: components["schemas"]["Clear"];
+        };
+        /**
+         * Emboss
+         * @description Artwork raised out of the wall, or sunk into it where `depth` is negative.
+         *
+         *     Dark artwork stands out; what is white or transparent stays as it is. `edge` is the width of
+         *     its sloping edge.
+         */
+        Emboss: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "emboss";
+            /**
+             * Artwork
+             * @description SHA-256 of the file
+             */
+            artwork: string;
+            /** Centre Height */
+            centre_height: number;
+            /**
+             * Centre Angle
+             * @default 0
+             */
+            centre_angle: number;
+            /** Width */
+            width: number;
+            /**
+             * Depth
+             * @default 0.6
+             */
+            depth: number;
+            /**
+             * Edge
+             * @default 0.3
+             */
+            edge: number;
+        };
+        /**
+         * Finish
+         * @description The threaded top of a neck, in the letters of the finish drawings.
+         *
+         *     thread_diameter : T, over the thread
+         *     neck_diameter : E, at the root of the thread
+         *     bore : I, the narrowest inside
+         *     height : H, from the top down to where the neck begins
+         */
+        Finish: {
+            /** Name */
+            name: string;
+            /** Thread Diameter */
+            thread_diameter: number;
+            /** Neck Diameter */
+            neck_diameter: number;
+            /** Bore */
+            bore: number;
+            /** Height */
+            height: number;
+            /** Pitch */
+            pitch: number;
+            /** Turns */
+            turns: number;
+        };
+        /**
+         * FlipTop
+         * @description A cap whose upper part turns back on a hinge; `open_angle` from shut (0°) to right back.
+         */
+        FlipTop: {
+            /**
+             * Lift
+             * @default 0
+             */
+            lift: number;
+            /**
+             * Tilt
+             * @default 0
+             */
+            tilt: number;
+            /**
+             * Beside
+             * @default false
+             */
+            beside: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "flip_top";
+            /**
+             * Height
+             * @default 26
+             */
+            height: number;
+            /**
+             * Lid Height
+             * @default 9
+             */
+            lid_height: number;
+            /**
+             * Wall Thickness
+             * @default 1.6
+             */
+            wall_thickness: number;
+            /**
+             * Rounding
+             * @default 2
+             */
+            rounding: number;
+            /**
+             * Open Angle
+             * @default 0
+             */
+            open_angle: number;
+            /**
+             * Material
+             * @default {
+             *       "kind": "opaque",
+             *       "colour": "#f3f1ec",
+             *       "gloss": 0.5,
+             *       "density": 0.95
+             *     }
+             */
+            material: components["schemas"]["Opaque"] | components["schemas"]["Metal"] | components["schemas"]["Cloudy"];
         };
         /**
          * Grade
@@ -823,6 +1351,12 @@ export interface components {
              * @default 0.6
              */
             gloss: number;
+            /**
+             * Density
+             * @description g/cm³
+             * @default 2.7
+             */
+            density: number;
         };
         /**
          * Opaque
@@ -845,21 +1379,130 @@ export interface components {
              * @default 0.4
              */
             gloss: number;
+            /**
+             * Density
+             * @description g/cm³
+             * @default 0.95
+             */
+            density: number;
+        };
+        /**
+         * Oval
+         * @description An ellipse; `depth_ratio` is its depth over its width.
+         */
+        Oval: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "oval";
+            /**
+             * Depth Ratio
+             * @default 0.6
+             */
+            depth_ratio: number;
+        };
+        /**
+         * Overcap
+         * @description A smooth cover that goes over a whole neck and stands on the shoulder.
+         *
+         *     `diameter` and `height` are outside; 0 lets it follow the shoulder and the neck.
+         */
+        Overcap: {
+            /**
+             * Lift
+             * @default 0
+             */
+            lift: number;
+            /**
+             * Tilt
+             * @default 0
+             */
+            tilt: number;
+            /**
+             * Beside
+             * @default false
+             */
+            beside: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "overcap";
+            /**
+             * Height
+             * @default 0
+             */
+            height: number;
+            /**
+             * Diameter
+             * @default 0
+             */
+            diameter: number;
+            /**
+             * Wall Thickness
+             * @default 1.5
+             */
+            wall_thickness: number;
+            /**
+             * Rounding
+             * @default 2
+             */
+            rounding: number;
+            /**
+             * Material
+             * @default {
+             *       "kind": "opaque",
+             *       "colour": "#23262b",
+             *       "gloss": 0.45,
+             *       "density": 0.95
+             *     }
+             */
+            material: components["schemas"]["Opaque"] | components["schemas"]["Metal"] | components["schemas"]["Cloudy"];
+        };
+        /**
+         * OwnOutline
+         * @description An outline of one's own, seen from above with the front at the bottom; any unit.
+         *
+         *     Only its shape counts: it is scaled to the width of the half-profile. `smooth` draws a curve
+         *     through the points instead of straight sides.
+         */
+        OwnOutline: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "own";
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+            /**
+             * Smooth
+             * @default true
+             */
+            smooth: boolean;
         };
         /**
          * Pack
          * @description One packaged product.
+         *
+         *     stands_on : the end it stands on; tubes stand on their closure
+         *     exploded : mm between parts drawn apart
+         *     parts : what was decided about parts, by their name
          */
         Pack: {
             /**
              * Schema Version
-             * @default 1
+             * @default 2
              * @constant
              */
-            schema_version: 1;
+            schema_version: 2;
             body: components["schemas"]["Body"];
             contents?: components["schemas"]["Contents"] | null;
-            closure?: components["schemas"]["Closure"] | null;
+            /** Closure */
+            closure?: (components["schemas"]["Cap"] | components["schemas"]["Overcap"] | components["schemas"]["Dropper"] | components["schemas"]["Pump"] | components["schemas"]["Stopper"] | components["schemas"]["FlipTop"] | components["schemas"]["TinLid"]) | null;
             /**
              * Panels
              * @default []
@@ -867,6 +1510,30 @@ export interface components {
             panels: components["schemas"]["Panel"][];
             /** Nominal Capacity Ml */
             nominal_capacity_ml?: number | null;
+            /**
+             * Stands On
+             * @default base
+             * @enum {string}
+             */
+            stands_on: "base" | "closure";
+            /**
+             * Exploded
+             * @default 0
+             */
+            exploded: number;
+            /**
+             * Parts
+             * @default {}
+             */
+            parts: {
+                [key: string]: components["schemas"]["PartState"];
+            };
+            /**
+             * Copies
+             * @default []
+             */
+            copies: components["schemas"]["Copy"][];
+            tracing?: components["schemas"]["Tracing"] | null;
         };
         /**
          * Panel
@@ -907,7 +1574,8 @@ export interface components {
              * @default {
              *       "kind": "opaque",
              *       "colour": "#fbf9f4",
-             *       "gloss": 0.15
+             *       "gloss": 0.15,
+             *       "density": 0.95
              *     }
              */
             stock: components["schemas"]["Opaque"];
@@ -916,6 +1584,34 @@ export interface components {
              * @default []
              */
             placements: components["schemas"]["Placement"][];
+        };
+        /**
+         * PartState
+         * @description What a person has decided about one part.
+         *
+         *     lifted : mm it stands apart in an exploded view, added to what the view gives it
+         */
+        PartState: {
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+            /**
+             * Hidden
+             * @default false
+             */
+            hidden: boolean;
+            /**
+             * Locked
+             * @default false
+             */
+            locked: boolean;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
         };
         /**
          * PhotoSet
@@ -977,6 +1673,213 @@ export interface components {
             /** Width */
             width: number;
         };
+        /**
+         * Polygon
+         * @description An even polygon with a side in front; `corner` is its rounding as a share of the largest.
+         */
+        Polygon: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "polygon";
+            /**
+             * Sides
+             * @default 6
+             */
+            sides: number;
+            /**
+             * Corner
+             * @default 0.2
+             */
+            corner: number;
+        };
+        /**
+         * Pump
+         * @description A collar, a stem, an actuator with a spout, and a dip tube that reaches the heel.
+         *
+         *     `pressed` runs from up (0) to down (1).
+         */
+        Pump: {
+            /**
+             * Lift
+             * @default 0
+             */
+            lift: number;
+            /**
+             * Tilt
+             * @default 0
+             */
+            tilt: number;
+            /**
+             * Beside
+             * @default false
+             */
+            beside: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "pump";
+            /**
+             * Collar Height
+             * @default 18
+             */
+            collar_height: number;
+            /**
+             * Ribs
+             * @description 0 for a smooth side
+             * @default 0
+             */
+            ribs: number;
+            /**
+             * Travel
+             * @default 12
+             */
+            travel: number;
+            /**
+             * Pressed
+             * @default 0
+             */
+            pressed: number;
+            /**
+             * Actuator Diameter
+             * @default 20
+             */
+            actuator_diameter: number;
+            /**
+             * Actuator Height
+             * @default 14
+             */
+            actuator_height: number;
+            /**
+             * Spout
+             * @default 26
+             */
+            spout: number;
+            /**
+             * Tube Diameter
+             * @default 5
+             */
+            tube_diameter: number;
+            /**
+             * To Floor
+             * @default 2
+             */
+            to_floor: number;
+            /**
+             * Material
+             * @default {
+             *       "kind": "opaque",
+             *       "colour": "#f3f1ec",
+             *       "gloss": 0.5,
+             *       "density": 0.95
+             *     }
+             */
+            material: components["schemas"]["Opaque"] | components["schemas"]["Metal"] | components["schemas"]["Cloudy"];
+            /**
+             * Actuator
+             * @default {
+             *       "kind": "opaque",
+             *       "colour": "#f3f1ec",
+             *       "gloss": 0.5,
+             *       "density": 0.95
+             *     }
+             */
+            actuator: components["schemas"]["Opaque"] | components["schemas"]["Metal"] | components["schemas"]["Cloudy"];
+            /**
+             * Tube
+             * @default {
+             *       "kind": "clear",
+             *       "refractive_index": 1.5,
+             *       "colour": "#eef1ef",
+             *       "depth": 4,
+             *       "frost": 0.15,
+             *       "density": 2.5
+             *     }
+             */
+            tube: components["schemas"]["Clear"] | components["schemas"]["Opaque"];
+        };
+        /**
+         * Rectangle
+         * @description A rectangle; `corner` is its rounding as a share of half its shorter side.
+         */
+        Rectangle: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rectangle";
+            /**
+             * Depth Ratio
+             * @default 0.6
+             */
+            depth_ratio: number;
+            /**
+             * Corner
+             * @default 0.3
+             */
+            corner: number;
+        };
+        /**
+         * Ribs
+         * @description Upright ribs between two heights, or flutes where `depth` is negative.
+         */
+        Ribs: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "ribs";
+            /** Bottom */
+            bottom: number;
+            /** Top */
+            top: number;
+            /**
+             * Count
+             * @default 24
+             */
+            count: number;
+            /**
+             * Depth
+             * @default 0.8
+             */
+            depth: number;
+        };
+        /**
+         * Ring
+         * @description A ring around the wall: a bead where `depth` is positive, a groove where it is negative.
+         */
+        Ring: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "ring";
+            /** Height */
+            height: number;
+            /**
+             * Width
+             * @default 3
+             */
+            width: number;
+            /**
+             * Depth
+             * @default 1
+             */
+            depth: number;
+        };
+        /**
+         * Round
+         * @description A circle.
+         */
+        Round: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "round";
+        };
         /** SavedOut[Pack] */
         SavedOut_Pack_: {
             /** Id */
@@ -1018,6 +1921,16 @@ export interface components {
             /** Next Made */
             next_made: string | null;
             document: components["schemas"]["PhotoSet"];
+        };
+        /**
+         * SectionMark
+         * @description The cross-section at a height; between two marks one changes smoothly into the other.
+         */
+        SectionMark: {
+            /** Height */
+            height: number;
+            /** Section */
+            section: components["schemas"]["Round"] | components["schemas"]["Oval"] | components["schemas"]["Squircle"] | components["schemas"]["Rectangle"] | components["schemas"]["Polygon"] | components["schemas"]["OwnOutline"];
         };
         /**
          * Shot
@@ -1142,6 +2055,93 @@ export interface components {
             untouched: ("sweep" | "body" | "contents" | "closure" | "labels")[];
         };
         /**
+         * Squircle
+         * @description A superellipse |x|ⁿ + |y|ⁿ = 1 with n = `squareness` (2 is an ellipse).
+         */
+        Squircle: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "squircle";
+            /**
+             * Depth Ratio
+             * @default 1
+             */
+            depth_ratio: number;
+            /**
+             * Squareness
+             * @default 4
+             */
+            squareness: number;
+        };
+        /**
+         * Stopper
+         * @description A plug in the bore under a head: cork, rubber or glass.
+         */
+        Stopper: {
+            /**
+             * Lift
+             * @default 0
+             */
+            lift: number;
+            /**
+             * Tilt
+             * @default 0
+             */
+            tilt: number;
+            /**
+             * Beside
+             * @default false
+             */
+            beside: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "stopper";
+            /**
+             * Depth
+             * @default 18
+             */
+            depth: number;
+            /**
+             * Head Height
+             * @default 12
+             */
+            head_height: number;
+            /**
+             * Head Overhang
+             * @default 2
+             */
+            head_overhang: number;
+            /**
+             * Rounding
+             * @default 1
+             */
+            rounding: number;
+            /**
+             * Material
+             * @default {
+             *       "kind": "opaque",
+             *       "colour": "#b98d5e",
+             *       "gloss": 0.05,
+             *       "density": 0.95
+             *     }
+             */
+            material: components["schemas"]["Opaque"] | components["schemas"]["Metal"] | components["schemas"]["Cloudy"];
+            /**
+             * Head
+             * @default {
+             *       "kind": "opaque",
+             *       "colour": "#5b4632",
+             *       "gloss": 0.15,
+             *       "density": 0.95
+             *     }
+             */
+            head: components["schemas"]["Opaque"] | components["schemas"]["Metal"] | components["schemas"]["Cloudy"];
+        };
+        /**
          * Surround
          * @description Even, neutral light from all around; `strength` is its radiance, 1 being paper white.
          */
@@ -1183,92 +2183,97 @@ export interface components {
              */
             curve_radius: number;
         };
-        /** FactsOut */
-        FactsOut: {
-            /** Height */
+        /**
+         * TinLid
+         * @description The slip lid of a two-piece tin: it goes over the body, its lower edge is rolled.
+         */
+        TinLid: {
+            /**
+             * Lift
+             * @default 0
+             */
+            lift: number;
+            /**
+             * Tilt
+             * @default 0
+             */
+            tilt: number;
+            /**
+             * Beside
+             * @default false
+             */
+            beside: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "tin_lid";
+            /**
+             * Height
+             * @default 14
+             */
             height: number;
-            /** Diameter */
-            diameter: number;
-            /** Rim Height */
-            rim_height: number;
-            /** Floor Height */
-            floor_height: number;
-            /** Brimful Ml */
-            brimful_ml: number;
-            /** Contents Ml */
-            contents_ml: number | null;
-            /** Headspace Ml */
-            headspace_ml: number | null;
-            /** Nominal Fill Height */
-            nominal_fill_height: number | null;
-            /** Cautions */
-            cautions: string[];
+            /**
+             * Wall Thickness
+             * @default 0.3
+             */
+            wall_thickness: number;
+            /**
+             * Roll
+             * @default 0.8
+             */
+            roll: number;
+            /**
+             * Rounding
+             * @default 1.5
+             */
+            rounding: number;
+            /**
+             * Material
+             * @default {
+             *       "kind": "metal",
+             *       "metal": "aluminium",
+             *       "tint": "#ffffff",
+             *       "gloss": 0.55,
+             *       "density": 2.7
+             *     }
+             */
+            material: components["schemas"]["Opaque"] | components["schemas"]["Metal"] | components["schemas"]["Cloudy"];
         };
         /**
-         * ShapeOut
-         * @description Everything a drawing of a pack needs. Outlines are (radius, height) in mm.
+         * Tracing
+         * @description A picture laid behind the half-profile: turned upright, its axis and base found, to scale.
+         *
+         *     angle : degrees the picture is turned clockwise to stand upright
+         *     axis_px, base_px : where the axis and the table are in the turned picture, from its left and top
+         *     mm_per_px : its scale
          */
-        ShapeOut: {
-            facts: components["schemas"]["FactsOut"];
-            /** Outer */
-            outer: [
-                number,
-                number
-            ][];
-            /** Glass */
-            glass: [
-                number,
-                number
-            ][];
-            /** Liquid Wall */
-            liquid_wall: [
-                number,
-                number
-            ][] | null;
-            /** Liquid Top */
-            liquid_top: [
-                number,
-                number
-            ][] | null;
-            /** Cap */
-            cap: [
-                number,
-                number
-            ][] | null;
-            /** Sheets */
-            sheets: components["schemas"]["SheetOut"][];
-        };
-        /**
-         * SheetOut
-         * @description A label as laid: its path in mm; where it starts and how far it turns, in radians from the front.
-         */
-        SheetOut: {
-            /** Name */
-            name: string;
-            /** Face */
-            face: [
-                number,
-                number
-            ][];
-            /** Radius */
-            radius: number;
-            /** Start */
-            start: number;
-            /** Turn */
-            turn: number;
-            /** Around */
-            around: number;
-        };
-        /** FillOut */
-        FillOut: {
-            /** Fill Height */
-            fill_height: number;
-        };
-        /** FillIn */
-        FillIn: {
-            body: components["schemas"]["Body"];
-            /** Volume Ml */
-            volume_ml: number;
+        Tracing: {
+            /**
+             * Picture
+             * @description SHA-256 of the file
+             */
+            picture: string;
+            /** Width Px */
+            width_px: number;
+            /** Height Px */
+            height_px: number;
+            /**
+             * Angle
+             * @default 0
+             */
+            angle: number;
+            /** Axis Px */
+            axis_px: number;
+            /** Base Px */
+            base_px: number;
+            /** Mm Per Px */
+            mm_per_px: number;
+            /**
+             * Strength
+             * @default 0.6
+             */
+            strength: number;
         };
         /**
          * ViewOut
@@ -1336,6 +2341,272 @@ export interface components {
             /** Base Revision */
             base_revision: number;
             document: components["schemas"]["Shot"];
+        };
+        /**
+         * DrawingOut
+         * @description Lines in mm from the axis and up; `limits` is the largest rounding of each corner.
+         */
+        DrawingOut: {
+            /** Outer */
+            outer: [
+                number,
+                number
+            ][];
+            /** Inner */
+            inner: [
+                number,
+                number
+            ][];
+            /** Contents */
+            contents: [
+                number,
+                number
+            ][] | null;
+            /** Closure */
+            closure: components["schemas"]["PartOutline"][];
+            /** Rings */
+            rings: components["schemas"]["RingOut"][];
+            /** Limits */
+            limits: (number | null)[];
+        };
+        /** FactsOut */
+        FactsOut: {
+            /** Height */
+            height: number;
+            /** Diameter */
+            diameter: number;
+            /** Depth */
+            depth: number;
+            /** Rim Height */
+            rim_height: number;
+            /** Floor Height */
+            floor_height: number;
+            /** Least Fill */
+            least_fill: number;
+            /** Brimful Ml */
+            brimful_ml: number;
+            /** Outer Ml */
+            outer_ml: number;
+            /** Contents Ml */
+            contents_ml: number | null;
+            /** Headspace Ml */
+            headspace_ml: number | null;
+            /** Nominal Fill Height */
+            nominal_fill_height: number | null;
+            /** Body G */
+            body_g: number;
+            /** Closure G */
+            closure_g: number;
+            /** Contents G */
+            contents_g: number;
+            /** Empty G */
+            empty_g: number;
+            /** Filled G */
+            filled_g: number;
+            /** Triangles */
+            triangles: number;
+            /** Cautions */
+            cautions: string[];
+        };
+        /**
+         * MeshOut
+         * @description Triangles in base64: 32-bit floats, signed bytes (127 is 1), unsigned 16- or, if wide, 32-bit.
+         */
+        MeshOut: {
+            /** Positions */
+            positions: string;
+            /** Normals */
+            normals: string;
+            /** Uvs */
+            uvs: string | null;
+            /** Faces */
+            faces: string;
+            /** Wide */
+            wide: boolean;
+        };
+        /** PartOutline */
+        PartOutline: {
+            /** Part */
+            part: string;
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+        };
+        /**
+         * RingOut
+         * @description A cross-section seen from above, the front at the bottom.
+         */
+        RingOut: {
+            /** Height */
+            height: number;
+            /** Outer */
+            outer: [
+                number,
+                number
+            ][];
+            /** Inner */
+            inner: [
+                number,
+                number
+            ][] | null;
+        };
+        /**
+         * ShapeOut
+         * @description Everything a page needs to show a pack.
+         */
+        ShapeOut: {
+            facts: components["schemas"]["FactsOut"];
+            drawing: components["schemas"]["DrawingOut"];
+            /** Zones */
+            zones: components["schemas"]["ZoneOut"][];
+            /** Sheets */
+            sheets: components["schemas"]["SheetOut"][];
+            /** Surfaces */
+            surfaces: components["schemas"]["SurfaceOut"][];
+            /** Parts */
+            parts: string[];
+        };
+        /**
+         * SheetOut
+         * @description A label as laid: the wall behind it, and mm around the pack there.
+         */
+        SheetOut: {
+            /** Name */
+            name: string;
+            /** Wall */
+            wall: [
+                number,
+                number
+            ][];
+            /** Around */
+            around: number;
+        };
+        /**
+         * SurfaceOut
+         * @description One surface to draw. `panel` is the index of the panel whose print it carries.
+         */
+        SurfaceOut: {
+            /** Name */
+            name: string;
+            /** Part */
+            part: string;
+            /** Group */
+            group: string;
+            /** Panel */
+            panel: number | null;
+            /** Material */
+            material: components["schemas"]["Clear"] | components["schemas"]["Cloudy"] | components["schemas"]["Opaque"] | components["schemas"]["Metal"];
+            /** Wetted */
+            wetted: boolean;
+            mesh: components["schemas"]["MeshOut"];
+        };
+        /** ZoneOut */
+        ZoneOut: {
+            /** Name */
+            name: string;
+            /** Bottom */
+            bottom: number;
+            /** Top */
+            top: number;
+            /** Wall */
+            wall: number;
+        };
+        /** FillOut */
+        FillOut: {
+            /** Fill Height */
+            fill_height: number;
+        };
+        /** FillIn */
+        FillIn: {
+            body: components["schemas"]["Body"];
+            /** Volume Ml */
+            volume_ml: number;
+        };
+        /** ClosureOut */
+        ClosureOut: {
+            /** Closure */
+            closure: components["schemas"]["Cap"] | components["schemas"]["Overcap"] | components["schemas"]["Dropper"] | components["schemas"]["Pump"] | components["schemas"]["Stopper"] | components["schemas"]["FlipTop"] | components["schemas"]["TinLid"];
+        };
+        /** ClosureIn */
+        ClosureIn: {
+            body: components["schemas"]["Body"];
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "cap" | "overcap" | "dropper" | "pump" | "stopper" | "flip_top" | "tin_lid";
+        };
+        /** StartingPointOut */
+        StartingPointOut: {
+            /** Slug */
+            slug: string;
+            /** Title */
+            title: string;
+            /** Kind */
+            kind: string;
+            /** Volume Ml */
+            volume_ml: number;
+            pack: components["schemas"]["Pack"];
+        };
+        /** ProfileOut */
+        ProfileOut: {
+            /** Profile */
+            profile: components["schemas"]["Corner"][];
+            /** Notes */
+            notes: string[];
+        };
+        /** OutlineOut */
+        OutlineOut: {
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+        };
+        /** PhotoOut */
+        PhotoOut: {
+            /** Picture */
+            picture: string;
+            /** Width Px */
+            width_px: number;
+            /** Height Px */
+            height_px: number;
+        };
+        /**
+         * CalibrationIn
+         * @description Points in px of the photo as it was read.
+         */
+        CalibrationIn: {
+            /** Picture */
+            picture: string;
+            /** Width Px */
+            width_px: number;
+            /** Height Px */
+            height_px: number;
+            /** Axis Top */
+            axis_top: [
+                number,
+                number
+            ];
+            /** Axis Base */
+            axis_base: [
+                number,
+                number
+            ];
+            /** Known From */
+            known_from: [
+                number,
+                number
+            ];
+            /** Known To */
+            known_to: [
+                number,
+                number
+            ];
+            /** Length */
+            length: number;
         };
         /** ArtworkOut */
         ArtworkOut: {
@@ -1548,54 +2819,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobDetailOut"];
-                };
-            };
-        };
-    };
-    giftwrap_studio_jobs_api_shape: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["Pack"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ShapeOut"];
-                };
-            };
-        };
-    };
-    giftwrap_studio_jobs_api_fill_height: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["FillIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["FillOut"];
                 };
             };
         };
@@ -2124,6 +3347,256 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_jobs_forming_shape: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Pack"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShapeOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_jobs_forming_fill_height: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FillIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FillOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_jobs_forming_closure: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClosureIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClosureOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_jobs_forming_finishes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Finish"][];
+                };
+            };
+        };
+    };
+    giftwrap_studio_jobs_forming_densities: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: number;
+                    };
+                };
+            };
+        };
+    };
+    giftwrap_studio_jobs_forming_list_starting_points: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StartingPointOut"][];
+                };
+            };
+        };
+    };
+    giftwrap_studio_jobs_forming_read_drawing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProfileOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_jobs_forming_read_section: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutlineOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_jobs_forming_upload_photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhotoOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_jobs_forming_lay_photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CalibrationIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Tracing"];
                 };
             };
         };

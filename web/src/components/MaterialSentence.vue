@@ -9,10 +9,10 @@ const emit = defineEmits<{ change: [material: Material] }>()
 const WORDS: Record<Material['kind'], string> = { clear: 'clear', cloudy: 'cloudy', opaque: 'opaque', metal: 'metal' }
 const METALS = ['aluminium', 'silver', 'gold', 'copper', 'chrome']
 const START: Record<Material['kind'], Material> = {
-  clear: { kind: 'clear', refractive_index: 1.52, colour: '#ffffff', depth: 10, frost: 0 },
-  cloudy: { kind: 'cloudy', colour: '#f4efe6', wander: 0.5, gloss: 0.4, refractive_index: 1.45 },
-  opaque: { kind: 'opaque', colour: '#23262b', gloss: 0.4 },
-  metal: { kind: 'metal', metal: 'aluminium', tint: '#ffffff', gloss: 0.6 },
+  clear: { kind: 'clear', refractive_index: 1.52, colour: '#ffffff', depth: 10, frost: 0, density: 2.5 },
+  cloudy: { kind: 'cloudy', colour: '#f4efe6', wander: 0.5, gloss: 0.4, refractive_index: 1.45, density: 0.95 },
+  opaque: { kind: 'opaque', colour: '#23262b', gloss: 0.4, density: 0.95 },
+  metal: { kind: 'metal', metal: 'aluminium', tint: '#ffffff', gloss: 0.6, density: 2.7 },
 }
 /** The same material with one thing changed. */
 function set(change: object): void {
@@ -53,6 +53,7 @@ function turnInto(kind: Material['kind']): void {
     <QuantityInput :label="`${label} wander`" unit="mm" :value="material.wander" :min="0.02" :max="50" :step="0.1" :digits="2" @change="(v) => set({ wander: v })" /> in it,
     <QuantityInput :label="`${label} gloss`" unit="%" :value="material.gloss * 100" :min="0" :max="100" :step="5" :digits="0" @change="(v) => set({ gloss: v / 100 })" /> gloss.
   </template>
+  It weighs <QuantityInput :label="`${label} density`" unit="g/cm³" :value="material.density" :min="0.01" :max="25" :step="0.05" :digits="3" @change="(v) => set({ density: v })" />.
 </template>
 
 <style scoped>

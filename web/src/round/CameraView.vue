@@ -69,7 +69,7 @@ onBeforeUnmount(() => {
   if (group) dispose(group)
   stage?.dispose()
 })
-watch(() => [props.shape, props.pictures, props.pack], rebuild)
+watch(() => [props.shape, props.pictures], rebuild)
 watch(() => props.view, stand)
 watch(frame, fit)
 watch(() => props.set, (set) => stage?.layOut(set))

@@ -35,12 +35,18 @@ function rebuild(): void {
   stage.redraw()
 }
 
+/** The middle and the reach of everything that stands there. */
+function extent(): { middle: number; reach: number } {
+  const box = new THREE.Box3().setFromObject(group!)
+  const across = 2 * Math.max(Math.abs(box.min.x), box.max.x, Math.abs(box.min.z), box.max.z)
+  return { middle: (box.min.y + box.max.y) / 2, reach: Math.max(box.max.y - box.min.y, across * 0.85) }
+}
+
 function frame(): void {
-  if (!stage || !controls) return
-  const height = props.shape.facts.height
-  const reach = Math.max(height, props.shape.facts.diameter * 1.4) * 3.1
-  controls.target.set(0, height / 2, 0)
-  stage.camera.position.set(0, height * 0.72, reach)
+  if (!stage || !controls || !group) return
+  const { middle, reach } = extent()
+  controls.target.set(0, middle, 0)
+  stage.camera.position.set(0, middle + reach * 0.22, reach * 3.1)
   controls.update()
 }
 
@@ -84,8 +90,8 @@ onBeforeUnmount(() => {
 useResizeObserver(holder, ([entry]) => {
   if (entry) stage?.resize(entry.contentRect.width, entry.contentRect.height)
 })
-watch(() => [props.shape, props.pack, props.pictures], rebuild)
-watch(() => Math.round(props.shape.facts.height / 40), frame)
+watch(() => [props.shape, props.pictures], rebuild)
+watch(() => Math.round(Math.log(group ? extent().reach : props.shape.facts.height) * 4), frame)
 </script>
 
 <template>

@@ -1,28 +1,25 @@
 import * as THREE from 'three'
 
-import type { Material, Pack, Shape, Sheet } from '@/api/client'
+import type { Material, Pack, Shape } from '@/api/client'
 
-const AROUND = 96
+type Surface = Shape['surfaces'][number]
 
-type Outline = Shape['outer']
-
-/** A surface of revolution from the core's outline; three.js is y-up, our front faces +z there. */
-function lathe(outline: Outline, start = 0, turn = 2 * Math.PI): THREE.LatheGeometry {
-  const points = outline.map(([r, z]) => new THREE.Vector2(Math.max(r, 0), z))
-  const segments = Math.max(Math.round((AROUND * turn) / (2 * Math.PI)), 8)
-  return new THREE.LatheGeometry(points, segments, start, turn)
+function numbers(text: string): ArrayBuffer {
+  const raw = atob(text)
+  const bytes = new Uint8Array(raw.length)
+  for (let i = 0; i < raw.length; i++) bytes[i] = raw.charCodeAt(i)
+  return bytes.buffer
 }
 
-/** Stretch v over the length of the outline, as the print lies on it. */
-function spreadAlong(geometry: THREE.LatheGeometry, outline: Outline): void {
-  const lengths = [0]
-  for (let i = 1; i < outline.length; i++) {
-    const [a, b] = [outline[i - 1]!, outline[i]!]
-    lengths.push(lengths[i - 1]! + Math.hypot(b[0] - a[0], b[1] - a[1]))
-  }
-  const uv = geometry.getAttribute('uv')
-  const total = lengths.at(-1) || 1
-  for (let i = 0; i < uv.count; i++) uv.setY(i, lengths[i % outline.length]! / total)
+/** The core's triangles as they are; z is up. */
+function geometryOf(mesh: Surface['mesh']): THREE.BufferGeometry {
+  const geometry = new THREE.BufferGeometry()
+  geometry.setAttribute('position', new THREE.BufferAttribute(new Float32Array(numbers(mesh.positions)), 3))
+  geometry.setAttribute('normal', new THREE.BufferAttribute(new Int8Array(numbers(mesh.normals)), 3, true))
+  if (mesh.uvs) geometry.setAttribute('uv', new THREE.BufferAttribute(new Float32Array(numbers(mesh.uvs)), 2))
+  const faces = numbers(mesh.faces)
+  geometry.setIndex(new THREE.BufferAttribute(mesh.wide ? new Uint32Array(faces) : new Uint16Array(faces), 1))
+  return geometry
 }
 
 /** Colour of a clear material seen through `through` mm of it (its colour holds at `depth` mm). */
@@ -63,17 +60,6 @@ function glassMaterial(colour: THREE.Color): THREE.ShaderMaterial {
   })
 }
 
-function label(sheet: Sheet, picture: THREE.Texture | null, colour: string): THREE.Mesh {
-  const geometry = lathe(sheet.face, sheet.start, sheet.turn)
-  spreadAlong(geometry, sheet.face)
-  const material = new THREE.MeshLambertMaterial({
-    map: picture,
-    color: picture ? '#ffffff' : colour,
-    side: THREE.DoubleSide,
-  })
-  return new THREE.Mesh(geometry, material)
-}
-
 /** Straight-on colours of metals, near enough for a drawing. */
 const METALS = { aluminium: '#d9dbdc', silver: '#eeeae4', gold: '#e2b568', copper: '#d99a76', chrome: '#b4b6ba' } as const
 
@@ -86,8 +72,8 @@ function solidMaterial(material: Exclude<Material, { kind: 'clear' }>): THREE.Me
   return new THREE.MeshPhongMaterial({ color: colour, specular: shine, shininess: 8 + 90 * gloss, side: THREE.DoubleSide })
 }
 
-function contentsMaterial(material: Extract<Material, { kind: 'clear' | 'cloudy' }>, diameter: number): THREE.Material {
-  if (material.kind === 'cloudy') return solidMaterial(material)
+function contentsMaterial(material: Extract<Material, { kind: 'clear' | 'cloudy' | 'opaque' }>, diameter: number): THREE.Material {
+  if (material.kind !== 'clear') return solidMaterial(material)
   return new THREE.MeshPhongMaterial({
     color: seenThrough(material.colour, material.depth, diameter * 0.6),
     transparent: true,
@@ -97,29 +83,44 @@ function contentsMaterial(material: Extract<Material, { kind: 'clear' | 'cloudy'
   })
 }
 
-/** The pack as three.js draws it while the hand moves. `pictures` are the prints of its panels. */
+/** What one surface is drawn with; nothing for those that another one hides in a drawing. */
+function materialOf(surface: Surface, shape: Shape, picture: THREE.Texture | null): THREE.Material {
+  const material = surface.material as Material
+  if (surface.panel !== null && surface.panel !== undefined && picture) {
+    return new THREE.MeshLambertMaterial({ map: picture, side: THREE.DoubleSide })
+  }
+  if (surface.group === 'contents') {
+    return contentsMaterial(material as Extract<Material, { kind: 'clear' | 'cloudy' | 'opaque' }>, shape.facts.depth)
+  }
+  if (material.kind === 'clear') return glassMaterial(seenThrough(material.colour, material.depth, 2.5))
+  return solidMaterial(material)
+}
+
+const ORDER: Record<string, number> = { contents: 1, body: 2, closure: 0, labels: 3 }
+
+/**
+ * The pack as three.js draws it while the hand moves: the core's own surfaces.
+ * `pictures` are the prints of its panels.
+ */
 export function packMesh(pack: Pack, shape: Shape, pictures: (THREE.Texture | null)[]): THREE.Group {
   const group = new THREE.Group()
-  if (shape.liquid_wall && shape.liquid_top && pack.contents) {
-    const outline = [...shape.liquid_top].reverse().concat(shape.liquid_wall)
-    const body = new THREE.Mesh(lathe(outline), contentsMaterial(pack.contents.material, shape.facts.diameter))
-    body.renderOrder = 1
-    group.add(body)
+  const upright = new THREE.Group()
+  upright.rotation.x = -Math.PI / 2
+  group.add(upright)
+  for (const surface of shape.surfaces) {
+    const geometry = geometryOf(surface.mesh)
+    const picture = surface.panel === null || surface.panel === undefined ? null : (pictures[surface.panel] ?? null)
+    const mesh = new THREE.Mesh(geometry, materialOf(surface, shape, picture))
+    mesh.name = surface.panel === null || surface.panel === undefined ? surface.part : `panel-${surface.panel}`
+    mesh.renderOrder = ORDER[surface.group] ?? 0
+    if (surface.group === 'closure' && surface.material.kind === 'clear') mesh.renderOrder = 1.5
+    upright.add(mesh)
+    if (surface.name === 'wetted-body' && pack.contents) {
+      const drink = new THREE.Mesh(geometry, contentsMaterial(pack.contents.material as Extract<Material, { kind: 'clear' }>, shape.facts.depth))
+      drink.renderOrder = 1
+      upright.add(drink)
+    }
   }
-  const { material } = pack.body
-  const wall = new THREE.Mesh(
-    lathe(shape.glass),
-    material.kind === 'clear' ? glassMaterial(seenThrough(material.colour, material.depth, pack.body.wall_thickness)) : solidMaterial(material),
-  )
-  wall.renderOrder = 2
-  group.add(wall)
-  if (shape.cap && pack.closure) group.add(new THREE.Mesh(lathe(shape.cap), solidMaterial(pack.closure.material)))
-  shape.sheets.forEach((sheet, index) => {
-    const mesh = label(sheet, pictures[index] ?? null, pack.panels[index]?.stock.colour ?? '#ffffff')
-    mesh.name = `panel-${index}`
-    mesh.renderOrder = 3
-    group.add(mesh)
-  })
   return group
 }
 

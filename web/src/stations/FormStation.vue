@@ -1,82 +1,138 @@
 <script setup lang="ts">
-import { Button, Checkbox } from 'ant-design-vue'
-import { computed, ref } from 'vue'
+import { Button } from 'ant-design-vue'
+import { computed, ref, watch } from 'vue'
 
-import { answer, api, type Body, type Closure, type Contents, type Material, type Pack, wordsFor } from '@/api/client'
-import MaterialSentence from '@/components/MaterialSentence.vue'
+import { answer, api, type Corner, type Pack, send, type StartingPoint, type Tracing, wordsFor } from '@/api/client'
 import QuantityInput from '@/components/QuantityInput.vue'
 import StationFrame from '@/components/StationFrame.vue'
 import { usePrints } from '@/composables/prints'
 import { showNumber } from '@/composables/quantity'
 import ProfileDraft from '@/flat/ProfileDraft.vue'
+import SectionDraft from '@/flat/SectionDraft.vue'
+import ClosureSlip from '@/form/ClosureSlip.vue'
+import ContentsSlip from '@/form/ContentsSlip.vue'
+import CornerSlip from '@/form/CornerSlip.vue'
+import DrawingTools from '@/form/DrawingTools.vue'
+import PartsSlip from '@/form/PartsSlip.vue'
+import ReliefSlip from '@/form/ReliefSlip.vue'
+import SectionsSlip from '@/form/SectionsSlip.vue'
+import StartingGallery from '@/form/StartingGallery.vue'
+import TracePanel from '@/form/TracePanel.vue'
+import WallSlip from '@/form/WallSlip.vue'
+import { takeUp } from '@/form/takeUp'
 import RoundView from '@/round/RoundView.vue'
 import { useJob } from '@/stores/job'
+
+type Surface = 'profile' | 'sections' | 'start' | 'trace'
+const TABS: { surface: Surface; words: string }[] = [
+  { surface: 'profile', words: 'Half-profile' },
+  { surface: 'sections', words: 'Cross-section' },
+  { surface: 'start', words: 'Start from …' },
+]
 
 const job = useJob()
 const draft = computed(() => job.pack!)
 const pack = computed(() => draft.value.document)
 const facts = computed(() => job.shape?.facts ?? null)
-const selected = ref(2)
-const corner = computed(() => pack.value.body.profile[selected.value])
+const surface = ref<Surface>('profile')
+const selected = ref(1)
+const section = ref(0)
+const photo = ref<{ picture: string; width_px: number; height_px: number } | null>(null)
 const turning = ref(!matchMedia('(prefers-reduced-motion: reduce)').matches)
 const fillProblem = ref('')
+const fileProblem = ref('')
 const { prints } = usePrints(() => pack.value)
 const textures = computed(() => prints.value.map((p) => p?.texture ?? null))
 const problem = computed(() => job.shapeProblem ?? (draft.value.state === 'refused' ? draft.value : null))
+const badPlace = computed(() => problem.value?.place ?? '')
+const locked = (part: string) => Boolean(pack.value.parts?.[part]?.locked)
+const closureLocked = computed(() => Object.entries(pack.value.parts ?? {}).some(([name, s]) => s.locked && !['body', 'contents'].includes(name) && !name.startsWith('label')))
 
 const edit = (change: (document: Pack) => void) => draft.value.edit(change)
+watch(() => pack.value.body.profile.length, (count) => (selected.value = Math.min(selected.value, count - 1)))
 
 function move(index: number, radius: number, height: number): void {
   edit((d) => Object.assign(d.body.profile[index]!, { radius, height }))
 }
-function addCorner(): void {
-  const at = Math.min(selected.value, pack.value.body.profile.length - 2)
+function insert(after: number, radius: number, height: number): void {
+  const corner: Corner = { radius: Number(radius.toFixed(2)), height: Number(height.toFixed(2)), rounding: 0, leave: 'line', bulge: 0 }
   edit((d) => {
-    const [a, b] = [d.body.profile[at]!, d.body.profile[at + 1]!]
-    const middle = { radius: (a.radius + b.radius) / 2, height: (a.height + b.height) / 2, rounding: 0 }
-    d.body.profile.splice(at + 1, 0, middle)
+    corner.leave = d.body.profile[after]!.leave === 'curve' ? 'curve' : 'line'
+    d.body.profile.splice(after + 1, 0, corner)
   })
-  selected.value = at + 1
+  selected.value = after + 1
 }
-function removeCorner(): void {
-  edit((d) => d.body.profile.splice(selected.value, 1))
-  selected.value = Math.max(selected.value - 1, 0)
+function remove(index: number): void {
+  if (pack.value.body.profile.length <= 2) return
+  edit((d) => {
+    d.body.profile.splice(index, 1)
+    if (index === 0) d.body.profile[0]!.height = 0
+  })
+  selected.value = Math.max(index - 1, 0)
 }
 async function fillTo(volume_ml: number): Promise<void> {
   try {
     const { fill_height } = await answer(api.POST('/api/fill-height', { body: { body: pack.value.body, volume_ml } }))
     fillProblem.value = ''
-    edit((d) => d.contents && (d.contents.fill_height = Number(fill_height.toFixed(2))))
+    edit((d) => d.contents && (d.contents.fill_height = Number(fill_height.toFixed(3))))
   } catch (error) {
     fillProblem.value = wordsFor(error)
   }
 }
-async function toggleContents(on: boolean): Promise<void> {
-  const middle = ((facts.value?.floor_height ?? 5) + (facts.value?.rim_height ?? 100)) / 2
-  const level = facts.value?.nominal_fill_height ?? middle
-  edit((d) => {
-    d.contents = on
-      ? { fill_height: Number(level.toFixed(2)), material: { kind: 'clear', refractive_index: 1.35, colour: '#e7a13c', depth: 60, frost: 0 } }
-      : null
-  })
+function start(point: StartingPoint): void {
+  edit((d) => Object.assign(d, takeUp(d, point.pack as Pack)))
+  surface.value = 'profile'
+  selected.value = 1
 }
-function toggleClosure(on: boolean): void {
+function traced(tracing: Tracing): void {
+  edit((d) => (d.tracing = tracing))
+  surface.value = 'profile'
+}
+async function bringPhoto(file: File): Promise<void> {
+  fileProblem.value = ''
+  try {
+    const form = new FormData()
+    form.append('file', file)
+    const response = await send(`/api/jobs/${job.slug}/photos`, { method: 'POST', body: form })
+    photo.value = await response.json()
+    surface.value = 'trace'
+  } catch (error) {
+    fileProblem.value = wordsFor(error)
+  }
+}
+function takeProfile(profile: Corner[]): void {
   edit((d) => {
-    d.closure = on
-      ? { height: 20, wall_thickness: 1.6, clearance: 0.4, rounding: 1.2, material: { kind: 'opaque', colour: '#23262b', gloss: 0.4 } }
-      : null
+    d.body.profile = profile
+    d.body.zone_tops = {}
+    d.body.sections = []
   })
+  selected.value = 0
 }
 </script>
 
 <template>
   <StationFrame name="form">
     <template #flat>
-      <ProfileDraft
-        :pack="pack" :shape="job.shape" :selected="selected" :bad-place="problem?.place ?? ''"
-        @select="selected = $event" @move="move"
-      />
-      <p v-if="problem" class="note" role="alert" data-test="form-problem">{{ problem.message }} <em>The last good pack stays on the table.</em></p>
+      <div class="tabs" role="toolbar" aria-label="What is drawn">
+        <button v-for="tab in TABS" :key="tab.surface" type="button" :aria-pressed="surface === tab.surface" :data-test="`tab-${tab.surface}`" @click="surface = tab.surface">{{ tab.words }}</button>
+        <DrawingTools :pack="pack" :slug="job.slug" @photo="bringPhoto" @profile="takeProfile" @problem="fileProblem = $event" />
+      </div>
+      <div class="table-top">
+        <StartingGallery v-if="surface === 'start'" @take="start" @cancel="surface = 'profile'" />
+        <TracePanel v-else-if="surface === 'trace' && photo" :photo="photo" @done="traced" @cancel="surface = 'profile'" />
+        <SectionDraft
+          v-else-if="surface === 'sections'" :pack="pack" :outlines="job.shape?.drawing.rings ?? []" :selected="section" :locked="locked('body')"
+          @points="(points) => edit((d) => Object.assign(d.body.sections![section]!.section, { points }))"
+        />
+        <ProfileDraft
+          v-else :pack="pack" :shape="job.shape" :selected="selected" :bad-place="badPlace" :locked="locked('body')"
+          @select="selected = $event" @move="move" @insert="insert" @remove="remove"
+          @bulge="(index, bulge) => edit((d) => (d.body.profile[index]!.bulge = bulge))"
+          @zone="(name, top) => edit((d) => ((d.body.zone_tops ??= {}) as Record<string, number>)[name] = top)"
+        />
+        <p v-if="problem" class="note" role="alert" data-test="form-problem">{{ problem.message }} <em>The last good pack stays on the table.</em></p>
+        <p v-if="fileProblem" class="note" role="alert" data-test="file-problem">{{ fileProblem }} <button type="button" @click="fileProblem = ''">Put away</button></p>
+      </div>
     </template>
     <template #round>
       <RoundView
@@ -95,65 +151,75 @@ function toggleClosure(on: boolean): void {
           @change="(v) => edit((d) => (d.nominal_capacity_ml = v))"
         />.
       </p>
-      <template v-if="pack.contents && facts">
-        <p class="sentence">
-          <QuantityInput label="Contents" unit="ml" :value="facts.contents_ml ?? 0" :min="0.1" :max="100000" :step="5" :refused="Boolean(fillProblem)" @change="fillTo" />
-          fills it to
-          <QuantityInput label="Fill height" unit="mm" :value="pack.contents.fill_height" :min="0" :max="2000" :step="0.5" :refused="problem?.place === 'contents.fill_height'" @change="(v) => edit((d) => d.contents && (d.contents.fill_height = v))" />,
-          <b class="figures">{{ showNumber(facts.headspace_ml ?? 0) }} ml</b> headspace.
-        </p>
-        <p v-if="fillProblem" class="refused" role="alert">{{ fillProblem }}</p>
-        <p class="sentence">
-          It is <MaterialSentence label="Contents" :material="pack.contents.material as Material" :kinds="['clear', 'cloudy']" @change="(m) => edit((d) => d.contents && (d.contents.material = m as Contents['material']))" />
-        </p>
-      </template>
-      <Checkbox :checked="Boolean(pack.contents)" @change="toggleContents(!pack.contents)">It is filled</Checkbox>
-
-      <h3>The body</h3>
-      <p class="sentence">
-        The wall is
-        <QuantityInput label="Wall thickness" unit="mm" :value="pack.body.wall_thickness" :min="0.1" :max="100" :step="0.1" :digits="2" :refused="problem?.place === 'body.wall_thickness'" @change="(v) => edit((d) => (d.body.wall_thickness = v))" />
-        thick, the base
-        <QuantityInput label="Base thickness" unit="mm" :value="pack.body.base_thickness" :min="0.1" :max="200" :step="0.5" :digits="2" :refused="problem?.place === 'body.base_thickness'" @change="(v) => edit((d) => (d.body.base_thickness = v))" />.
-        It is <MaterialSentence label="Body" :material="pack.body.material as Material" :kinds="['clear', 'cloudy', 'opaque', 'metal']" @change="(m) => edit((d) => (d.body.material = m as Body['material']))" />
+      <p v-if="pack.contents && facts" class="sentence">
+        <QuantityInput label="Contents" unit="ml" :value="facts.contents_ml ?? 0" :min="0.1" :max="100000" :step="5" :digits="2" :refused="Boolean(fillProblem)" @change="fillTo" />
+        fills it to
+        <QuantityInput label="Fill height" unit="mm" :value="pack.contents.fill_height" :min="0" :max="2000" :step="0.5" :digits="2" :refused="badPlace === 'contents.fill_height'" @change="(v) => edit((d) => d.contents && (d.contents.fill_height = v))" />,
+        <b class="figures">{{ showNumber(facts.headspace_ml ?? 0) }} ml</b> headspace.
       </p>
-
-      <template v-if="corner">
-        <h3>Corner {{ selected + 1 }} of {{ pack.body.profile.length }}</h3>
-        <p class="sentence">
-          <QuantityInput label="Corner radius from the axis" unit="mm" :value="corner.radius" :min="0.1" :max="1000" :step="0.5" :digits="2" @change="(v) => move(selected, v, corner!.height)" />
-          from the axis,
-          <QuantityInput label="Corner height" unit="mm" :value="corner.height" :min="0" :max="2000" :step="0.5" :digits="2" @change="(v) => move(selected, corner!.radius, v)" />
-          up, rounded
-          <QuantityInput label="Corner rounding" unit="mm" :value="corner.rounding" :min="0" :max="1000" :step="0.5" :digits="2" :refused="problem?.place === `body.profile.${selected}.rounding`" @change="(v) => edit((d) => (d.body.profile[selected]!.rounding = v))" />.
-        </p>
-        <Button size="small" @click="addCorner">Add a corner after it</Button>{{ ' ' }}
-        <Button size="small" :disabled="pack.body.profile.length <= 2" @click="removeCorner">Remove it</Button>
-      </template>
-
-      <h3>The closure</h3>
-      <p v-if="pack.closure" class="sentence">
-        A cap <QuantityInput label="Closure height" unit="mm" :value="pack.closure.height" :min="1" :max="500" :step="0.5" :refused="problem?.place === 'closure.height'" @change="(v) => edit((d) => d.closure && (d.closure.height = v))" />
-        high,
-        <MaterialSentence label="Closure" :material="pack.closure.material as Material" :kinds="['opaque', 'metal', 'cloudy']" @change="(m) => edit((d) => d.closure && (d.closure.material = m as Closure['material']))" />
+      <p v-if="fillProblem" class="refused" role="alert">{{ fillProblem }}</p>
+      <p v-if="facts" class="sentence">
+        Empty it weighs <b class="figures" data-test="empty-weight">{{ showNumber(facts.empty_g, 0) }} g</b>, filled <b class="figures">{{ showNumber(facts.filled_g, 0) }} g</b>.
       </p>
-      <Checkbox :checked="Boolean(pack.closure)" @change="toggleClosure(!pack.closure)">It is closed</Checkbox>
       <p v-for="caution in facts?.cautions ?? []" :key="caution" class="caution">{{ caution }}</p>
+
+      <fieldset v-if="surface === 'profile'" :disabled="locked('body')">
+        <CornerSlip :pack="pack" :selected="selected" :limit="job.shape?.drawing.limits[selected] ?? null" :bad-place="badPlace" :edit="edit" @move="move" @insert="insert" @remove="remove" />
+      </fieldset>
+      <details :open="surface === 'sections'" data-test="slip-sections">
+        <summary>Cross-section</summary>
+        <fieldset :disabled="locked('body')"><SectionsSlip :pack="pack" :height="facts?.rim_height ?? 100" :selected="section" :bad-place="badPlace" :edit="edit" @select="section = $event" /></fieldset>
+      </details>
+      <details data-test="slip-wall">
+        <summary>Wall, base and zones</summary>
+        <fieldset :disabled="locked('body')"><WallSlip :pack="pack" :shape="job.shape" :bad-place="badPlace" :edit="edit" /></fieldset>
+      </details>
+      <details data-test="slip-closure">
+        <summary>Finish and closure</summary>
+        <fieldset :disabled="closureLocked"><ClosureSlip :pack="pack" :bad-place="badPlace" :edit="edit" /></fieldset>
+      </details>
+      <details data-test="slip-contents">
+        <summary>Contents</summary>
+        <fieldset :disabled="locked('contents')"><ContentsSlip :pack="pack" :facts="facts" :edit="edit" /></fieldset>
+      </details>
+      <details data-test="slip-relief">
+        <summary>Rings, ribs and embossing</summary>
+        <fieldset :disabled="locked('body')"><ReliefSlip :pack="pack" :height="facts?.rim_height ?? 100" :artwork="job.artwork" :bad-place="badPlace" :edit="edit" /></fieldset>
+      </details>
+      <details data-test="slip-parts">
+        <summary>Parts</summary>
+        <PartsSlip :pack="pack" :shape="job.shape" :bad-place="badPlace" :edit="edit" />
+      </details>
+      <details v-if="pack.tracing">
+        <summary>Traced photo</summary>
+        <p class="sentence">
+          Shown at <QuantityInput label="Strength of the photo" unit="%" :value="pack.tracing.strength * 100" :min="0" :max="100" :step="10" :digits="0" @change="(v) => edit((d) => d.tracing && (d.tracing.strength = v / 100))" />,
+          <span class="figures">{{ showNumber(1 / pack.tracing.mm_per_px, 1) }}</span> px to the mm.
+        </p>
+        <Button size="small" @click="edit((d) => (d.tracing = null))">Take the photo away</Button>
+      </details>
     </template>
     <template #rule>
       <template v-if="facts">
         <span>Brimful <b>{{ showNumber(facts.brimful_ml) }} ml</b></span>
         <span v-if="facts.contents_ml !== null && facts.contents_ml !== undefined">Contents <b>{{ showNumber(facts.contents_ml) }} ml</b></span>
         <span v-if="facts.nominal_fill_height">Nominal fills to <b>{{ showNumber(facts.nominal_fill_height) }} mm</b></span>
+        <span>Outside <b>{{ showNumber(facts.outer_ml) }} ml</b></span>
         <span>Height <b>{{ showNumber(facts.height) }} mm</b></span>
         <span>Across <b>{{ showNumber(facts.diameter) }} mm</b></span>
-        <span class="hint">Drag a corner, or choose it and use the arrow keys (Shift: larger steps)</span>
+        <span class="hint">Drag a corner, or use the arrow keys (Shift larger, Alt finer). Insert adds one, Delete removes it.</span>
       </template>
     </template>
   </StationFrame>
 </template>
 
 <style scoped>
-.note { position: absolute; left: 14px; right: 14px; bottom: 12px; margin: 0; padding: 8px 12px; background: #97213a; color: #fff; }
+.tabs { position: absolute; inset: 0 0 auto; height: 36px; display: flex; align-items: stretch; gap: 2px; padding: 0 8px; background: var(--card); border-bottom: 1.5px dashed #cfc6b3; z-index: 5; }
+.tabs > button { border: 0; background: none; padding: 0 9px; white-space: nowrap; font: inherit; font-size: 13px; color: var(--ink); cursor: pointer; border-bottom: 2.5px solid transparent; }
+.tabs > button[aria-pressed='true'] { border-bottom-color: var(--ribbon); font-weight: 600; }
+.table-top { position: absolute; inset: 36px 0 0; }
+.note { position: absolute; left: 14px; right: 14px; bottom: 12px; margin: 0; padding: 8px 12px; background: #97213a; color: #fff; z-index: 6; }
+.note button { border: 1px solid #fff; background: none; color: #fff; font: inherit; font-size: 12px; cursor: pointer; }
 .turn { position: absolute; right: 12px; bottom: 12px; }
+fieldset { border: 0; padding: 0; margin: 0; min-width: 0; }
 </style>

@@ -112,7 +112,7 @@ function addPanel(): void {
     d.panels.push({
       name: 'Label', kind: 'wrap', from_base: Math.round(facts.rim_height * 0.12), width: Math.round(facts.diameter * 1.5),
       height: Math.round(facts.rim_height * 0.35), centre_angle: 0, stock_thickness: 0.12,
-      stock: { kind: 'opaque', colour: '#fbf9f4', gloss: 0.15 }, placements: [],
+      stock: { kind: 'opaque', colour: '#fbf9f4', gloss: 0.15, density: 0.95 }, placements: [],
     }),
   )
 }

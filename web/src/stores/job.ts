@@ -16,7 +16,7 @@ import {
   wordsFor,
 } from '@/api/client'
 import { latest } from '@/composables/latest'
-import { type Draft, draftOf } from './documents'
+import { type Draft, draftOf, type Saved } from './documents'
 import { type OrderNews, takeNews } from './orders'
 
 const at = (row_id: number) => ({ params: { path: { row_id } } })
@@ -48,10 +48,10 @@ export const useJob = defineStore('job', () => {
     pack.value = draftOf<Pack>(itsPack, {
       read: async (id) => pick((await readJob(name)).packs, id),
       save: (id, base_revision, document) =>
-        answer(api.PUT('/api/packs/{row_id}', { ...at(id), body: { base_revision, document } })),
-      undo: (id) => answer(api.POST('/api/packs/{row_id}/undo', at(id))),
-      redo: (id) => answer(api.POST('/api/packs/{row_id}/redo', at(id))),
-      restore: (id, number) => answer(api.POST('/api/packs/{row_id}/restore', { ...at(id), body: { number } })),
+        savedPack(api.PUT('/api/packs/{row_id}', { ...at(id), body: { base_revision, document } })),
+      undo: (id) => savedPack(api.POST('/api/packs/{row_id}/undo', at(id))),
+      redo: (id) => savedPack(api.POST('/api/packs/{row_id}/redo', at(id))),
+      restore: (id, number) => savedPack(api.POST('/api/packs/{row_id}/restore', { ...at(id), body: { number } })),
     })
     photoSet.value = draftOf<PhotoSet>(itsSet, {
       read: async (id) => pick((await readJob(name)).sets, id),
@@ -73,7 +73,8 @@ export const useJob = defineStore('job', () => {
     detail.value = found
   }
 
-  const readJob = (name: string) => answer(api.GET('/api/jobs/{slug}', ofJob(name)))
+  // the client's types loosen pairs of numbers into lists
+  const readJob = (name: string) => answer(api.GET('/api/jobs/{slug}', ofJob(name))) as unknown as Promise<JobDetail>
 
   async function loadArtwork(name = slug.value): Promise<void> {
     artwork.value = await answer(api.GET('/api/jobs/{slug}/artwork', ofJob(name)))
@@ -125,6 +126,8 @@ export const useJob = defineStore('job', () => {
     open, close, hear, loadArtwork, loadOrders, loadPictures,
   }
 })
+
+const savedPack = (call: Parameters<typeof answer>[0]) => answer(call) as unknown as Promise<Saved<Pack>>
 
 function pick<T extends { id: number }>(rows: T[], id: number): T {
   const row = rows.find((r) => r.id === id)

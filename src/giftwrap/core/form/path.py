@@ -6,17 +6,23 @@ A path runs with its solid on the left, so that normals point to the right of tr
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
-from giftwrap.core.errors import PackError
-
 Array = NDArray[np.float64]
+Indices = NDArray[np.int64]
 
-SAGITTA = 0.004
+
+def norms(vectors: Array) -> Array:
+    """Lengths of vectors along the last axis, which is kept with one entry."""
+    return np.asarray(np.sqrt(np.einsum("...i,...i->...", vectors, vectors))[..., None])
+
+
+SAGITTA = 0.006
 """Largest distance in mm between an arc and the chords that stand for it."""
-MAX_STEP = np.radians(6.0)
+MAX_STEP = np.radians(7.5)
 
 
 @dataclass(frozen=True)
@@ -32,54 +38,43 @@ class Path:
 
     def lengths(self) -> Array:
         """(n,) float, mm along the path up to each point."""
-        steps = np.linalg.norm(np.diff(self.points, axis=0), axis=1)
+        return self._lengths
+
+    @cached_property
+    def _lengths(self) -> Array:
+        steps = np.hypot(*np.diff(self.points, axis=0).T)
         return np.concatenate([[0.0], np.cumsum(steps)])
 
 
-def rounding_limits(corners: Array) -> Array:
-    """Largest rounding each corner can have beside its neighbours' present ones.
-
-    corners : (n, 3) float, radius, height and rounding in mm
-    returns : (n,) float, mm; the ends have no corner and give 0
-    """
-    tangents = _tangent_factors(corners) * corners[:, 2]
-    limits = np.zeros(len(corners))
-    lengths = np.linalg.norm(np.diff(corners[:, :2], axis=0), axis=1)
-    factors = _tangent_factors(corners)
-    for i in range(1, len(corners) - 1):
-        room = min(lengths[i - 1] - tangents[i - 1], lengths[i] - tangents[i + 1])
-        limits[i] = max(room, 0.0) / factors[i] if factors[i] > 1e-9 else np.inf
-    return limits
+def straight(start: Array, end: Array) -> Path:
+    """The line between two points."""
+    step = np.asarray(end, dtype=float) - np.asarray(start, dtype=float)
+    normal = np.array([step[1], -step[0]]) / np.linalg.norm(step)
+    return Path(np.array([start, end], dtype=float), np.array([normal, normal]))
 
 
-def rounded_path(corners: Array, *, names: list[str] | None = None) -> Path:
-    """Join corners by lines, replacing each inner corner by a tangent arc of its rounding.
+def arc_steps(radius: float, turn: float) -> int:
+    """How many chords stand for an arc of a radius (mm) and turn (radians)."""
+    step = min(MAX_STEP, 2 * np.arccos(max(1 - SAGITTA / max(radius, SAGITTA), 0.0)))
+    return max(int(np.ceil(abs(turn) / step)), 2)
 
-    corners : (n, 3) float, first coordinate, second coordinate and rounding in mm
-    names : document place of each corner, for errors
 
-    Raises PackError when an arc does not fit between its neighbours.
-    """
-    points: list[Array] = []
-    normals: list[Array] = []
-    limits = rounding_limits(corners)
-    directions = _directions(corners)
-    for i, (x, y, rounding) in enumerate(corners):
-        here = np.array([x, y])
-        if i in (0, len(corners) - 1):
-            points.append(here)
-            normals.append(_right(directions[min(i, len(directions) - 1)]))
-            continue
-        if rounding > limits[i] + 1e-6:
-            raise PackError(
-                f"Corner {i}'s rounding of {rounding:g} mm does not fit between its neighbours: "
-                f"at most {limits[i]:.1f} mm here.",
-                names[i] if names else "",
-            )
-        arc_points, arc_normals = _corner_arc(here, directions[i - 1], directions[i], rounding)
-        points.extend(arc_points)
-        normals.extend(arc_normals)
-    return Path(np.array(points), np.array(normals))
+def bulging(start: Array, end: Array, bulge: float) -> Path:
+    """The arc between two points whose middle lies `bulge` mm to the right of the straight line."""
+    chord = np.asarray(end, dtype=float) - np.asarray(start, dtype=float)
+    length = float(np.linalg.norm(chord))
+    if abs(bulge) < 1e-6 * length:
+        return straight(start, end)
+    right = np.array([chord[1], -chord[0]]) / length
+    radius = (length**2 / 4 + bulge**2) / (2 * bulge)
+    centre = (np.asarray(start) + np.asarray(end)) / 2 + right * (bulge - radius)
+    half = 2 * np.arctan2(2 * abs(bulge), length)
+    turns = np.linspace(-half, half, arc_steps(abs(radius), 2 * half) + 1) * np.sign(bulge)
+    cos, sin = np.cos(turns), np.sin(turns)
+    spokes = np.stack([cos * right[0] - sin * right[1], sin * right[0] + cos * right[1]], axis=1)
+    points = centre + radius * spokes
+    points[0], points[-1] = start, end
+    return Path(points, spokes)
 
 
 def cut(path: Path, start: float, end: float) -> Path:
@@ -140,48 +135,3 @@ def _at(path: Path, lengths: Array, where: float) -> tuple[Array, Array]:
     point = np.array([np.interp(where, lengths, path.points[:, k]) for k in (0, 1)])
     normal = np.array([np.interp(where, lengths, path.normals[:, k]) for k in (0, 1)])
     return point, normal / np.linalg.norm(normal)
-
-
-def _directions(corners: Array) -> Array:
-    steps = np.diff(corners[:, :2], axis=0)
-    unit: Array = steps / np.linalg.norm(steps, axis=1, keepdims=True)
-    return unit
-
-
-def _right(direction: Array) -> Array:
-    return np.array([direction[1], -direction[0]])
-
-
-def _turns(corners: Array) -> Array:
-    """(n,) signed angle in radians by which the path turns left at each corner."""
-    d = _directions(corners)
-    cross = d[:-1, 0] * d[1:, 1] - d[:-1, 1] * d[1:, 0]
-    dot = (d[:-1] * d[1:]).sum(axis=1)
-    return np.concatenate([[0.0], np.arctan2(cross, dot), [0.0]])
-
-
-def _tangent_factors(corners: Array) -> Array:
-    """Tangent length of a unit fillet at each corner: tan(turn / 2)."""
-    factors: Array = np.tan(np.abs(_turns(corners)) / 2)
-    return factors
-
-
-def _corner_arc(
-    corner: Array, before: Array, after: Array, rounding: float
-) -> tuple[list[Array], list[Array]]:
-    turn = float(np.arctan2(before[0] * after[1] - before[1] * after[0], before @ after))
-    if abs(turn) < 1e-6:
-        return [corner], [_right(before)]
-    if rounding < 1e-6:
-        return [corner, corner], [_right(before), _right(after)]
-    start = corner - before * rounding * np.tan(abs(turn) / 2)
-    side = np.sign(turn)
-    centre = start - side * _right(before) * rounding
-    step = min(MAX_STEP, 2 * np.arccos(max(1 - SAGITTA / rounding, 0.0)))
-    count = max(int(np.ceil(abs(turn) / step)), 2)
-    angles = np.linspace(0.0, turn, count + 1)
-    cos, sin = np.cos(angles), np.sin(angles)
-    n0 = _right(before)
-    normals = np.stack([cos * n0[0] - sin * n0[1], sin * n0[0] + cos * n0[1]], axis=1)
-    points = centre + side * rounding * normals
-    return list(points), list(normals)

@@ -1,22 +1,41 @@
-"""A pack to start from: a plain half-litre bottle."""
+"""Packs to start from: invented shapes that ship as documents, each filled to what it is sold as."""
 
 from __future__ import annotations
 
-from giftwrap.core.model import Body, Clear, Closure, Contents, Corner, Opaque, Pack, Panel
+import json
+from dataclasses import dataclass
+from functools import lru_cache
+from pathlib import Path
+
+from giftwrap.core.model import Pack
+
+_FOLDER = Path(__file__).parent / "packs"
+FIRST = "cordial-500"
 
 
-def starting_pack() -> Pack:
-    """A round bottle with a cap, filled, with an empty label ready for artwork."""
-    profile = [
-        Corner(radius=36, height=0, rounding=6),
-        Corner(radius=36, height=150, rounding=24),
-        Corner(radius=14, height=188, rounding=16),
-        Corner(radius=14, height=228, rounding=0),
-    ]
-    return Pack(
-        body=Body(profile=profile, wall_thickness=2.4, base_thickness=6),
-        contents=Contents(fill_height=147, material=Clear(refractive_index=1.35, colour="#e7a13c", depth=60)),
-        closure=Closure(height=22, material=Opaque(colour="#23262b", gloss=0.45)),
-        panels=[Panel(from_base=26, width=110, height=90)],
-        nominal_capacity_ml=500,
-    )
+@dataclass(frozen=True)
+class StartingPoint:
+    """A pack to start from, as it is looked for: by name, kind and volume in ml."""
+
+    slug: str
+    title: str
+    kind: str
+    volume_ml: float
+    pack: Pack
+
+
+@lru_cache(maxsize=1)
+def starting_points() -> tuple[StartingPoint, ...]:
+    """Every pack to start from, grouped by kind."""
+    found = []
+    for path in sorted(_FOLDER.glob("*.json")):
+        data = json.loads(path.read_text(encoding="utf-8"))
+        pack = Pack.model_validate(data["pack"])
+        volume = pack.nominal_capacity_ml or 0.0
+        found.append(StartingPoint(path.stem.split("_", 1)[1], data["title"], data["kind"], volume, pack))
+    return tuple(found)
+
+
+def starting_pack(slug: str = FIRST) -> Pack:
+    """A pack to start from. Raises KeyError when there is none of that name."""
+    return {point.slug: point for point in starting_points()}[slug].pack

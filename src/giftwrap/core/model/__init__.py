@@ -1,26 +1,64 @@
 """The documents of a job. Lengths are mm, angles degrees, z is up, the pack stands on z = 0."""
 
+from giftwrap.core.model.body import (
+    Body,
+    Corner,
+    Emboss,
+    Finish,
+    Oval,
+    OwnOutline,
+    Polygon,
+    Rectangle,
+    Ribs,
+    Ring,
+    Round,
+    SectionMark,
+    Squircle,
+)
+from giftwrap.core.model.closure import Cap, Closure, Dropper, FlipTop, Overcap, Pump, Stopper, TinLid
 from giftwrap.core.model.material import Clear, Cloudy, Metal, Opaque
-from giftwrap.core.model.pack import Body, Closure, Contents, Corner, Pack, Panel, Placement
+from giftwrap.core.model.pack import ArtworkUse, Contents, Copy, Pack, Panel, PartState, Placement, Tracing
 from giftwrap.core.model.stage import Camera, Grade, PhotoSet, Shot, Softbox, Surround, Sweep
 
 __all__ = [
+    "ArtworkUse",
     "Body",
     "Camera",
+    "Cap",
     "Clear",
     "Closure",
     "Cloudy",
     "Contents",
+    "Copy",
     "Corner",
+    "Dropper",
+    "Emboss",
+    "Finish",
+    "FlipTop",
     "Grade",
     "Metal",
     "Opaque",
+    "Oval",
+    "Overcap",
+    "OwnOutline",
     "Pack",
     "Panel",
+    "PartState",
     "PhotoSet",
     "Placement",
+    "Polygon",
+    "Pump",
+    "Rectangle",
+    "Ribs",
+    "Ring",
+    "Round",
+    "SectionMark",
     "Shot",
     "Softbox",
+    "Squircle",
+    "Stopper",
     "Surround",
     "Sweep",
+    "TinLid",
+    "Tracing",
 ]

@@ -10,6 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field, StringConstraints, Validation
 
 Millimetres = Annotated[float, Field(allow_inf_nan=False, ge=-5000, le=5000)]
 PositiveMillimetres = Annotated[float, Field(allow_inf_nan=False, gt=0, le=5000)]
+NonNegativeMillimetres = Annotated[float, Field(ge=0, le=5000, allow_inf_nan=False)]
 Degrees = Annotated[float, Field(allow_inf_nan=False, ge=-360, le=360)]
 HexColour = Annotated[str, StringConstraints(pattern=r"^#[0-9a-fA-F]{6}$")]
 """An sRGB colour as it is written on paper: `#rrggbb`."""

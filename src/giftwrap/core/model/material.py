@@ -9,6 +9,7 @@ from pydantic import Field
 from giftwrap.core.model.document import Document, HexColour, PositiveMillimetres
 
 Fraction = Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]
+Density = Annotated[float, Field(gt=0, le=25, allow_inf_nan=False, description="g/cm³")]
 
 
 class Clear(Document):
@@ -23,6 +24,7 @@ class Clear(Document):
     colour: HexColour = "#ffffff"
     depth: PositiveMillimetres = 10.0
     frost: Fraction = 0.0
+    density: Density = 2.5
 
 
 class Opaque(Document):
@@ -31,6 +33,7 @@ class Opaque(Document):
     kind: Literal["opaque"] = "opaque"
     colour: HexColour = "#ffffff"
     gloss: Fraction = 0.4
+    density: Density = 0.95
 
 
 class Metal(Document):
@@ -40,6 +43,7 @@ class Metal(Document):
     metal: Literal["aluminium", "silver", "gold", "copper", "chrome"]
     tint: HexColour = "#ffffff"
     gloss: Fraction = 0.6
+    density: Density = 2.7
 
 
 class Cloudy(Document):
@@ -53,3 +57,4 @@ class Cloudy(Document):
     wander: Annotated[float, Field(ge=0.02, le=50, allow_inf_nan=False)] = 0.5
     gloss: Fraction = 0.4
     refractive_index: Annotated[float, Field(ge=1.0, le=2.6, allow_inf_nan=False)] = 1.45
+    density: Density = 0.95

@@ -1,107 +1,36 @@
-"""The pack: a revolved body, what fills it, what shuts it, and the panels on it."""
+"""The pack: a body, what fills it, what shuts it, and the panels on it."""
 
 from __future__ import annotations
 
-import math
-from itertools import pairwise
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal, NamedTuple
 
 from pydantic import Field, model_validator
-from shapely import LineString
 
-from giftwrap.core.errors import PackError
+from giftwrap.core.model.body import Body, Emboss
+from giftwrap.core.model.closure import Closure
 from giftwrap.core.model.document import (
     Degrees,
     Document,
     Millimetres,
     Name,
+    NonNegativeMillimetres,
     PositiveMillimetres,
 )
 from giftwrap.core.model.material import Clear, Cloudy, Metal, Opaque
 
-MAX_HEIGHT = 2000.0
-"""Taller than any retail pack (common practice); keeps pictures and meshes within reason."""
-
-LEAST_RADIUS = 0.2
-LEAST_SPACING = 0.02
-"""Corners closer than this, in mm, are one corner."""
-
-NonNegativeMillimetres = Annotated[float, Field(ge=0, le=5000, allow_inf_nan=False)]
-
-
-class Corner(Document):
-    """One corner of a half-profile: `radius` from the axis, `height` above the table."""
-
-    radius: NonNegativeMillimetres
-    height: NonNegativeMillimetres
-    rounding: NonNegativeMillimetres = 0.0
-
-
-class Body(Document):
-    """A container revolved from a half-profile, from the edge of the base up to the rim."""
-
-    profile: Annotated[list[Corner], Field(min_length=2, max_length=64)]
-    wall_thickness: Annotated[float, Field(ge=0.1, le=200, allow_inf_nan=False)] = 2.5
-    base_thickness: Annotated[float, Field(ge=0.1, le=1000, allow_inf_nan=False)] = 5.0
-    material: Clear | Cloudy | Opaque | Metal = Clear()
-
-    @model_validator(mode="after")
-    def _profile_can_be_revolved(self) -> Body:
-        corners = self.profile
-        if corners[0].height != 0:
-            raise PackError(
-                f"The profile starts {corners[0].height:g} mm above the table: "
-                "set the first corner's height to 0 so that the pack stands.",
-                "profile.0.height",
-            )
-        for index, corner in enumerate(corners):
-            if corner.radius < LEAST_RADIUS:
-                raise PackError(
-                    f"Corner {index + 1} touches the axis: give it a radius of at least {LEAST_RADIUS:g} mm.",
-                    f"profile.{index}.radius",
-                )
-            if corner.height > MAX_HEIGHT:
-                raise PackError(
-                    f"Corner {index + 1} is {corner.height:g} mm high: packs may be at most "
-                    f"{MAX_HEIGHT:g} mm tall. Check the unit.",
-                    f"profile.{index}.height",
-                )
-        for index, (a, b) in enumerate(pairwise(corners)):
-            if math.hypot(a.radius - b.radius, a.height - b.height) < LEAST_SPACING:
-                raise PackError(
-                    f"Corners {index + 1} and {index + 2} are at the same place: move or remove one.",
-                    f"profile.{index + 1}",
-                )
-        rim = corners[-1].height
-        if any(corner.height >= rim for corner in corners[:-1]):
-            raise PackError(
-                "The last corner is the rim and has to be the highest: raise it or lower the others.",
-                f"profile.{len(corners) - 1}.height",
-            )
-        outline = [(0.0, 0.0), *((c.radius, c.height) for c in corners), (0.0, rim)]
-        if not LineString(outline).is_simple:
-            raise PackError(
-                "The profile crosses itself: move the corners apart so that its line does not fold back.",
-                "profile",
-            )
-        return self
-
 
 class Contents(Document):
-    """A liquid or cream, level at `fill_height` mm above the table (the bottom of its meniscus)."""
+    """What fills a body, level at `fill_height` mm above the table.
 
+    The level of a liquid is that of its middle, below the meniscus; that of a cream, gel or
+    powder is the mean of its surface. `relief` is how far that surface stands out of its mean:
+    the swirl of a cream, the heap of a powder.
+    """
+
+    kind: Literal["liquid", "gel", "cream", "powder"] = "liquid"
     fill_height: NonNegativeMillimetres
-    material: Clear | Cloudy = Clear(refractive_index=1.35)
-
-
-class Closure(Document):
-    """A plain cap that sizes itself to the rim; `height` is its whole height."""
-
-    height: PositiveMillimetres = 18.0
-    wall_thickness: PositiveMillimetres = 1.6
-    clearance: PositiveMillimetres = 0.4
-    rounding: NonNegativeMillimetres = 1.2
-    material: Opaque | Metal | Cloudy = Opaque(colour="#23262b")
+    relief: Annotated[float, Field(ge=0, le=40, allow_inf_nan=False)] = 4.0
+    material: Clear | Cloudy | Opaque = Clear(refractive_index=1.35, density=1.0)
 
 
 class Placement(Document):
@@ -114,6 +43,14 @@ class Placement(Document):
     x: Millimetres = 0.0
     y: Millimetres = 0.0
     width: PositiveMillimetres
+
+
+class ArtworkUse(NamedTuple):
+    """A file that something on a pack needs, where, and in whose words."""
+
+    sha256: str
+    place: str
+    what: str
 
 
 class Panel(Document):
@@ -133,13 +70,92 @@ class Panel(Document):
     stock: Opaque = Opaque(colour="#fbf9f4", gloss=0.15)
     placements: Annotated[list[Placement], Field(max_length=40)] = []
 
+    def artwork_uses(self, place: str = "") -> list[ArtworkUse]:
+        """What is placed on it."""
+        return [
+            ArtworkUse(p.artwork, f"{place}placements.{i}.artwork", f"placement {i + 1} on “{self.name}”")
+            for i, p in enumerate(self.placements)
+        ]
+
+
+class PartState(Document):
+    """What a person has decided about one part.
+
+    lifted : mm it stands apart in an exploded view, added to what the view gives it
+    """
+
+    title: Annotated[str, Field(max_length=60)] = ""
+    hidden: bool = False
+    locked: bool = False
+    group: Annotated[str, Field(max_length=60)] = ""
+
+
+class Copy(Document):
+    """Another of a part, standing or lying free beside the pack."""
+
+    of: Name
+    x: Millimetres = 0.0
+    y: Millimetres = 0.0
+    z: Millimetres = 0.0
+    turn: Degrees = 0.0
+    tilt: Degrees = 0.0
+    title: Annotated[str, Field(max_length=60)] = ""
+    material: Clear | Cloudy | Opaque | Metal | None = None
+
+
+class Tracing(Document):
+    """A picture laid behind the half-profile: turned upright, its axis and base found, to scale.
+
+    angle : degrees the picture is turned clockwise to stand upright
+    axis_px, base_px : where the axis and the table are in the turned picture, from its left and top
+    mm_per_px : its scale
+    """
+
+    picture: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$", description="SHA-256 of the file")]
+    width_px: Annotated[int, Field(gt=0)]
+    height_px: Annotated[int, Field(gt=0)]
+    angle: Degrees = 0.0
+    axis_px: Annotated[float, Field(allow_inf_nan=False)]
+    base_px: Annotated[float, Field(allow_inf_nan=False)]
+    mm_per_px: Annotated[float, Field(gt=0, le=100, allow_inf_nan=False)]
+    strength: Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)] = 0.6
+
 
 class Pack(Document):
-    """One packaged product."""
+    """One packaged product.
 
-    schema_version: Literal[1] = 1
+    stands_on : the end it stands on; tubes stand on their closure
+    exploded : mm between parts drawn apart
+    parts : what was decided about parts, by their name
+    """
+
+    schema_version: Literal[2] = 2
     body: Body
     contents: Contents | None = None
     closure: Closure | None = None
     panels: Annotated[list[Panel], Field(max_length=8)] = []
     nominal_capacity_ml: Annotated[float, Field(gt=0, le=100_000, allow_inf_nan=False)] | None = None
+    stands_on: Literal["base", "closure"] = "base"
+    exploded: Annotated[float, Field(ge=0, le=500, allow_inf_nan=False)] = 0.0
+    parts: dict[Name, PartState] = {}
+    copies: Annotated[list[Copy], Field(max_length=20)] = []
+    tracing: Tracing | None = None
+
+    def artwork_uses(self) -> list[ArtworkUse]:
+        """What is printed or embossed on it."""
+        uses = [use for i, panel in enumerate(self.panels) for use in panel.artwork_uses(f"panels.{i}.")]
+        for i, relief in enumerate(self.body.relief):
+            if isinstance(relief, Emboss):
+                uses.append(ArtworkUse(relief.artwork, f"body.relief.{i}.artwork", "the embossing"))
+        return uses
+
+    @model_validator(mode="before")
+    @classmethod
+    def _upgrade(cls, data: Any) -> Any:
+        """Version 1 knew one closure, the cap, and did not say its kind."""
+        if not isinstance(data, dict) or data.get("schema_version", 2) != 1:
+            return data
+        closure = data.get("closure")
+        if isinstance(closure, dict):
+            closure = {"kind": "cap", **closure}
+        return {**data, "schema_version": 2, "closure": closure}

@@ -9,13 +9,12 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from giftwrap.core.form.mesh import Mesh, revolve, turned
-from giftwrap.core.form.shape import Shape, shape_pack
-from giftwrap.core.materials.optics import AIR, Medium, Optics, boundary_optics, medium_of, surface_optics
-from giftwrap.core.model import Clear, Cloudy, Metal, Opaque, Pack, PhotoSet
+from giftwrap.core.form.mesh import Mesh
+from giftwrap.core.form.shape import Piece, Shape, shape_pack
+from giftwrap.core.materials.optics import AIR, Optics, boundary_optics, medium_of, surface_optics
+from giftwrap.core.model import Clear, Opaque, Pack, PhotoSet
 from giftwrap.core.stage.lights import softbox_position, softbox_radiance
 from giftwrap.core.stage.sweep import sweep_mesh
-from giftwrap.core.wrap.panel import back_mesh, face_mesh
 from giftwrap.core.wrap.printing import PRINT_PPI, print_panel
 
 RESERVED_BUFFERS = ("surround", "background")
@@ -27,6 +26,7 @@ class Surface:
     """One interface of the scene.
 
     part : name of the solid it belongs to, as masks tell it apart
+    group : the parts it is lit alike with: body, contents, closure, labels
     material : name of what that solid is made of
     untouched_by : names of lamps that do not light it
     hidden_from_camera : the camera does not see it; it still shades and is reflected
@@ -38,6 +38,7 @@ class Surface:
     mesh: Mesh
     optics: Optics
     material: str = "matt"
+    group: str = ""
     untouched_by: frozenset[str] = frozenset()
     hidden_from_camera: bool = False
     catcher: bool = False
@@ -75,7 +76,7 @@ def compile_stage(
 
     Raises PackError or ArtworkError when the documents cannot be built.
     """
-    shape = shape_pack(pack)
+    shape = shape_pack(pack, artwork)
     middle = shape.height / 2
     paper = Opaque(colour=photo_set.background, gloss=0.0)
     backdrop = Surface("sweep", "sweep", sweep_mesh(photo_set.sweep), surface_optics(paper), material="paper")
@@ -111,51 +112,28 @@ def _told_apart(names: list[str]) -> list[str]:
 
 def _shielded(surface: Surface, untouched: Mapping[str, Sequence[str]]) -> Surface:
     """The surface with the names of the lamps that do not light it."""
-    part = "labels" if surface.part.startswith("label") else surface.part
-    lamps = frozenset(lamp for lamp, parts in untouched.items() if part in parts)
+    lamps = frozenset(
+        lamp for lamp, parts in untouched.items() if surface.group in parts or surface.part in parts
+    )
     return replace(surface, untouched_by=lamps) if lamps else surface
 
 
 def pack_surfaces(
     shape: Shape, artwork: Mapping[str, bytes], *, print_ppi: float = PRINT_PPI
 ) -> tuple[Surface, ...]:
-    """The interfaces of one pack, from the glass outwards."""
-    surfaces = [*_glass_and_liquid(shape)]
-    if shape.cap and shape.pack.closure:
-        optics = surface_optics(shape.pack.closure.material)
-        surfaces.append(Surface("closure", "closure", revolve(shape.cap.surface), optics, material="closure"))
-    for number, sheet in enumerate(shape.sheets, start=1):
-        stock, part = sheet.panel.stock, f"label-{number}"
-        printed = print_panel(sheet.panel, artwork, ppi=print_ppi)
-        front, back = surface_optics(stock, print=printed), surface_optics(stock)
-        surfaces.append(Surface(part, part, face_mesh(sheet), front, material="stock"))
-        surfaces.append(Surface(f"{part}-back", part, back_mesh(sheet), back, material="stock"))
-    return tuple(surfaces)
+    """The interfaces of one pack, from its body outwards."""
+    return tuple(_surface(piece, shape.pack, artwork, print_ppi) for piece in shape.pieces)
 
 
-def _glass_and_liquid(shape: Shape) -> list[Surface]:
-    """The body and what fills it, each place between two of them being one surface."""
-    wall, vessel, liquid = shape.pack.body.material, shape.vessel, shape.liquid
-    contents = shape.pack.contents.material if shape.pack.contents else None
-    if liquid is None or contents is None:
-        return [Surface("body", "body", revolve(vessel.glass), _wall_optics(wall, AIR), material="body")]
-    dry, wet, top = revolve(liquid.dry), revolve(liquid.wall), revolve(liquid.top)
-    surfaces = [Surface("body", "body", dry, _wall_optics(wall, AIR), material="body")]
-    if isinstance(contents, Clear):
-        drink = medium_of(contents)
-        surfaces.append(Surface("wetted-body", "body", wet, _wall_optics(wall, drink), material="body"))
-        top_optics = boundary_optics(drink)
+def _surface(piece: Piece, pack: Pack, artwork: Mapping[str, bytes], print_ppi: float) -> Surface:
+    front = AIR if piece.front is None else medium_of(piece.front)
+    material = piece.material
+    if isinstance(material, Clear):
+        frost = material.frost if front == AIR else 0.0
+        optics = boundary_optics(medium_of(material), front, frost=frost)
     else:
-        # light wanders in the contents, so the surface is theirs and faces the wall
-        front = medium_of(wall) if isinstance(wall, Clear) else AIR
-        touching = surface_optics(contents, front=front)
-        surfaces.append(Surface("filled-body", "contents", turned(wet), touching, material="contents"))
-        top_optics = surface_optics(contents)
-    surfaces.append(Surface("contents-top", "contents", top, top_optics, material="contents"))
-    return surfaces
-
-
-def _wall_optics(wall: Clear | Cloudy | Opaque | Metal, front: Medium) -> Optics:
-    if isinstance(wall, Clear):
-        return boundary_optics(medium_of(wall), front, frost=wall.frost if front == AIR else 0.0)
-    return surface_optics(wall, front=front)
+        panel = None if piece.panel is None else pack.panels[piece.panel]
+        printed = print_panel(panel, artwork, ppi=print_ppi) if panel else None
+        optics = surface_optics(material, print=printed, front=front)
+    made_of = "stock" if piece.group == "labels" else piece.part
+    return Surface(piece.name, piece.part, piece.mesh, optics, material=made_of, group=piece.group)

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
+from giftwrap.core.form.fillet import rounded_path
 from giftwrap.core.form.mesh import Mesh, extrude
-from giftwrap.core.form.path import rounded_path
 from giftwrap.core.model import Sweep
 
 FLOOR_GAP = 0.05

@@ -7,7 +7,7 @@ import io
 
 from PIL import Image
 
-from giftwrap.core.model import Body, Closure, Contents, Corner, Pack, Panel, Placement
+from giftwrap.core.model import Body, Cap, Contents, Corner, Pack, Panel, Placement
 
 
 def profile(*corners: tuple[float, ...]) -> list[Corner]:
@@ -37,7 +37,7 @@ def labelled(body: Body, panel: Panel, *, fill: float | None = None, capped: boo
         body=body,
         panels=[panel],
         contents=Contents(fill_height=fill) if fill else None,
-        closure=Closure() if capped else None,
+        closure=Cap() if capped else None,
     )
 
 

@@ -7,34 +7,42 @@ from dataclasses import dataclass
 import numpy as np
 
 from giftwrap.core.errors import PackError
-from giftwrap.core.form.mesh import Mesh, revolve
-from giftwrap.core.form.path import Path, cut, joined, length_at_height, reversed_path, shifted
+from giftwrap.core.form.mesh import Mesh
+from giftwrap.core.form.path import Array, Path, cut, length_at_height
+from giftwrap.core.form.skin import lofted, open_mesh
 from giftwrap.core.form.vessel import Vessel
 from giftwrap.core.model import Panel
 
 GLUE_GAP = 0.05
 """Distance in mm between wall and sheet: wide enough for single-precision rays, too small to see."""
+AROUND_STEP = 0.35
+"""Share of a body's column spacing at which a sheet is drawn."""
 
 
 @dataclass(frozen=True)
 class Sheet:
     """A panel as laid on the pack.
 
-    face : path of the printed face along the wall, bottom to top
-    radius, around : radius and circumference in mm at which the printed face's width is exact
-    start, turn : radians from the front, growing to the right
+    wall : path of the wall behind it, bottom to top
+    columns : (n,) float, radians from the front, left to right; they may pass the front's 2π
+    across : (n,) float, 0..1, how far each column is from the left edge
+    around : circumference in mm at which the width is exact
     stretch : largest relative difference of the wall's radius under the sheet; paper creases
         above a few per cent
     """
 
     panel: Panel
+    vessel: Vessel
     wall: Path
-    face: Path
-    radius: float
+    columns: Array
+    across: Array
     around: float
-    start: float
-    turn: float
     stretch: float
+
+    @property
+    def top(self) -> float:
+        """Highest point in mm."""
+        return float(self.wall.points[:, 1].max())
 
 
 def lay_panel(panel: Panel, vessel: Vessel, *, place: str = "panels.0") -> Sheet:
@@ -58,46 +66,86 @@ def lay_panel(panel: Panel, vessel: Vessel, *, place: str = "panels.0") -> Sheet
             f"{place}.height",
         )
     wall = cut(outer, bottom, bottom + panel.height)
-    offset = GLUE_GAP + panel.stock_thickness
-    face = shifted(wall, offset)
-    lengths = face.lengths()
-    radius = float(np.interp(lengths[-1] / 2, lengths, face.points[:, 0]))
-    around = 2 * np.pi * radius
+    middle = cut(outer, bottom + panel.height / 2, bottom + panel.height)
+    columns, lengths = _around(vessel, Path(middle.points[:1], middle.normals[:1]), panel)
+    around = float(lengths[-1])
     if panel.width > around:
         raise PackError(
             f"“{panel.name}” is {panel.width:g} mm wide, but the pack is only {around:.1f} mm around there: "
             "make it narrower.",
             f"{place}.width",
         )
-    turn = panel.width / radius
+    centre = float(np.interp(np.radians(panel.centre_angle) % (2 * np.pi), columns, lengths))
+    start, end = centre - panel.width / 2, centre + panel.width / 2
+    turns = np.concatenate([lengths[:-1] - around, lengths[:-1], lengths + around])
+    directions = np.concatenate([columns[:-1] - 2 * np.pi, columns[:-1], columns + 2 * np.pi])
+    inside = (turns > start + 1e-6) & (turns < end - 1e-6)
+    edges = np.interp([start, end], turns, directions)
     radii = wall.points[:, 0]
     return Sheet(
         panel=panel,
+        vessel=vessel,
         wall=wall,
-        face=face,
-        radius=radius,
-        around=float(around),
-        start=float(np.radians(panel.centre_angle)) - turn / 2,
-        turn=turn,
+        columns=np.concatenate([edges[:1], directions[inside], edges[1:]]),
+        across=np.concatenate([[0.0], (turns[inside] - start) / panel.width, [1.0]]),
+        around=around,
         stretch=float((radii.max() - radii.min()) / radii.max()),
     )
 
 
+def _around(vessel: Vessel, row: Path, panel: Panel) -> tuple[Array, Array]:
+    """Columns once around, and mm along the printed face up to each, at one row of the wall."""
+    columns = vessel.columns
+    step = np.diff(columns, append=2 * np.pi)
+    count = int(np.ceil(1 / AROUND_STEP))
+    fine = (columns[:, None] + step[:, None] * np.arange(count) / count).reshape(-1)
+    skin = lofted(row, vessel.loft, fine)
+    face = skin.positions[:, 0] + (GLUE_GAP + panel.stock_thickness) * skin.normals[:, 0]
+    lengths = np.linalg.norm(np.diff(face, axis=0, append=face[:1]), axis=1)
+    if vessel.loft.is_round:
+        # the arc itself, not its chords
+        lengths *= (step[0] / count) / (2 * np.sin(step[0] / count / 2))
+    return np.append(fine, 2 * np.pi), np.concatenate([[0.0], np.cumsum(lengths)])
+
+
 def face_mesh(sheet: Sheet) -> Mesh:
     """The printed face; its uvs run left to right and bottom to top as seen from outside."""
-    return revolve(sheet.face, start=sheet.start, turn=sheet.turn)
+    positions, normals = _layer(sheet, GLUE_GAP + sheet.panel.stock_thickness)
+    lengths = sheet.wall.lengths()
+    v = lengths / lengths[-1]
+    uvs = np.stack(np.broadcast_arrays(sheet.across[:, None], v[None]), axis=-1)
+    return open_mesh(positions, normals, uvs)
 
 
 def back_mesh(sheet: Sheet) -> Mesh:
-    """The back of the sheet with its upper and lower edges."""
-    inner = shifted(sheet.wall, GLUE_GAP)
-    top = _edge(sheet.face.points[-1], inner.points[-1])
-    bottom = _edge(inner.points[0], sheet.face.points[0])
-    loop = joined(top, reversed_path(inner), bottom)
-    return revolve(loop, start=sheet.start, turn=sheet.turn)
+    """The back of the sheet with its four edges; with the face it is one closed shell."""
+    front, outwards = _layer(sheet, GLUE_GAP + sheet.panel.stock_thickness)
+    back, _ = _layer(sheet, GLUE_GAP)
+    top, foot = _towards(front[:, -1] - front[:, -2]), _towards(front[:, 0] - front[:, 1])
+    positions = np.concatenate(
+        [front[:, -1:], back[:, -1:], back[:, ::-1], back[:, :1], front[:, :1]], axis=1
+    )
+    normals = np.concatenate(
+        [top[:, None], top[:, None], -outwards[:, ::-1], foot[:, None], foot[:, None]], axis=1
+    )
+    meshes = [open_mesh(positions, normals)]
+    for edge, inner in ((0, 1), (-1, -2)):
+        facing = _towards(front[edge] - front[inner])
+        strip = np.stack([front[edge], back[edge]], axis=0)
+        meshes.append(open_mesh(strip, np.stack([facing, facing], axis=0)))
+    starts = np.cumsum([0, *(len(m.positions) for m in meshes[:-1])])
+    return Mesh(
+        np.vstack([m.positions for m in meshes]),
+        np.vstack([m.normals for m in meshes]),
+        np.vstack([m.uvs for m in meshes]),
+        np.vstack([m.faces + start for m, start in zip(meshes, starts, strict=True)]),
+    )
 
 
-def _edge(start: np.ndarray, end: np.ndarray) -> Path:
-    direction = (end - start) / np.linalg.norm(end - start)
-    normal = np.array([direction[1], -direction[0]])
-    return Path(np.array([start, end]), np.array([normal, normal]))
+def _towards(step: Array) -> Array:
+    return np.asarray(step / np.maximum(np.linalg.norm(step, axis=-1, keepdims=True), 1e-12))
+
+
+def _layer(sheet: Sheet, offset: float) -> tuple[Array, Array]:
+    skin = lofted(sheet.wall, sheet.vessel.loft, sheet.columns % (2 * np.pi))
+    return skin.positions + offset * skin.normals, skin.normals

@@ -1,4 +1,4 @@
-"""Jobs and their documents; shaping a pack and standing a camera without saving."""
+"""Jobs and their documents; standing a camera without saving."""
 
 from dataclasses import asdict
 from datetime import datetime
@@ -13,9 +13,7 @@ from ninja import Router, Schema
 from pydantic import Field
 
 from giftwrap.core import model as core
-from giftwrap.core.form.facts import pack_facts
-from giftwrap.core.form.path import Path
-from giftwrap.core.form.shape import Shape, shape_pack
+from giftwrap.core.form.shape import shape_pack
 from giftwrap.core.model.document import Document, Name
 from giftwrap.core.stage.camera import view_of
 from giftwrap.studio.jobs import revisions, services
@@ -85,53 +83,6 @@ class RestoreIn(Schema):
     number: int
 
 
-Outline = list[tuple[float, float]]
-
-
-class SheetOut(Schema):
-    """A label as laid: its path in mm; where it starts and how far it turns, in radians from the front."""
-
-    name: str
-    face: Outline
-    radius: float
-    start: float
-    turn: float
-    around: float
-
-
-class FactsOut(Schema):
-    height: float
-    diameter: float
-    rim_height: float
-    floor_height: float
-    brimful_ml: float
-    contents_ml: float | None
-    headspace_ml: float | None
-    nominal_fill_height: float | None
-    cautions: list[str]
-
-
-class ShapeOut(Schema):
-    """Everything a drawing of a pack needs. Outlines are (radius, height) in mm."""
-
-    facts: FactsOut
-    outer: Outline
-    glass: Outline
-    liquid_wall: Outline | None
-    liquid_top: Outline | None
-    cap: Outline | None
-    sheets: list[SheetOut]
-
-
-class FillIn(Schema):
-    body: core.Body
-    volume_ml: float = Field(gt=0, le=100_000)
-
-
-class FillOut(Schema):
-    fill_height: float
-
-
 class ViewIn(Schema):
     camera: core.Camera
     aspect: float = Field(gt=0.05, lt=20)
@@ -178,50 +129,10 @@ def read_job(request: HttpRequest, slug: str) -> dict[str, Any]:
     }
 
 
-@router.post("/shape", response=ShapeOut)
-def shape(request: HttpRequest, data: core.Pack) -> dict[str, Any]:
-    """Shape a pack without saving it."""
-    shaped = shape_pack(data)
-    return {
-        "facts": asdict(pack_facts(shaped)),
-        "outer": _outline(shaped.vessel.outer),
-        "glass": _outline(shaped.vessel.glass),
-        "liquid_wall": _outline(shaped.liquid.wall) if shaped.liquid else None,
-        "liquid_top": _outline(shaped.liquid.top) if shaped.liquid else None,
-        "cap": _outline(shaped.cap.surface) if shaped.cap else None,
-        "sheets": _sheets(shaped),
-    }
-
-
-@router.post("/fill-height", response=FillOut)
-def fill_height(request: HttpRequest, data: FillIn) -> dict[str, float]:
-    """The level at which a body holds a volume."""
-    probe = core.Pack(body=data.body)
-    return {"fill_height": shape_pack(probe).vessel.height_for(data.volume_ml)}
-
-
 @router.post("/view", response=ViewOut)
 def view(request: HttpRequest, data: ViewIn) -> dict[str, Any]:
     """Stand a camera without saving it."""
     return asdict(view_of(data.camera, data.aspect))
-
-
-def _outline(path: Path) -> list[tuple[float, float]]:
-    return [(round(float(x), 4), round(float(y), 4)) for x, y in path.points]
-
-
-def _sheets(shaped: Shape) -> list[dict[str, Any]]:
-    return [
-        {
-            "name": sheet.panel.name,
-            "face": _outline(sheet.face),
-            "radius": sheet.radius,
-            "start": sheet.start,
-            "turn": sheet.turn,
-            "around": sheet.around,
-        }
-        for sheet in shaped.sheets
-    ]
 
 
 def _saved(row: VersionedDocument) -> dict[str, Any]:
@@ -245,8 +156,7 @@ def _announced(row: VersionedDocument) -> dict[str, Any]:
 
 
 def _check_pack(pack: core.Pack) -> None:
-    shape_pack(pack)
-    artwork_of(pack.panels)
+    shape_pack(pack, artwork_of(pack.artwork_uses()), coarse=True)
 
 
 def _add_document_routes(kind: type[VersionedDocument], address: str, out: Any, save_in: Any) -> None:

@@ -61,7 +61,7 @@ def preview(request: HttpRequest, artwork_id: int, width: int = Query(600, ge=16
 @router.post("/panel-picture", include_in_schema=False)
 def panel_picture(request: HttpRequest, panel: Panel, ppi: float = Query(200, ge=20, le=400)) -> HttpResponse:
     """What would be printed on a panel, as a PNG."""
-    return _png(Image.fromarray(print_panel(panel, artwork_of([panel]), ppi=ppi)), "no-store")
+    return _png(Image.fromarray(print_panel(panel, artwork_of(panel.artwork_uses()), ppi=ppi)), "no-store")
 
 
 def _png(image: Image.Image, keep: str) -> HttpResponse:

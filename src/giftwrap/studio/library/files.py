@@ -12,7 +12,7 @@ from pathlib import Path
 from django.conf import settings
 
 from giftwrap.core.errors import ArtworkError
-from giftwrap.core.model import Panel
+from giftwrap.core.model import ArtworkUse
 from giftwrap.core.wrap.artwork import read_artwork
 from giftwrap.studio.jobs.models import Job
 from giftwrap.studio.library.models import Artwork
@@ -62,20 +62,17 @@ def add_artwork(job: Job, data: bytes, filename: str) -> Artwork:
     return artwork
 
 
-def artwork_of(panels: Iterable[Panel]) -> dict[str, bytes]:
-    """Contents of every file some panels use, by SHA-256.
+def artwork_of(uses: Iterable[ArtworkUse]) -> dict[str, bytes]:
+    """Contents of every file that is used, by SHA-256.
 
-    Raises ArtworkError, naming the panel, when one is not there.
+    Raises ArtworkError, naming its use, when one is not there.
     """
     files: dict[str, bytes] = {}
-    for index, panel in enumerate(panels):
-        for number, placement in enumerate(panel.placements):
-            path = file_path(placement.artwork)
-            if not path.exists():
-                raise ArtworkError(
-                    f"The artwork file of placement {number + 1} on “{panel.name}” is not in the library: "
-                    "drop it again.",
-                    f"panels.{index}.placements.{number}.artwork",
-                )
-            files[placement.artwork] = path.read_bytes()
+    for use in uses:
+        path = file_path(use.sha256)
+        if not path.exists():
+            raise ArtworkError(
+                f"The artwork file of {use.what} is not in the library: drop it again.", use.place
+            )
+        files[use.sha256] = path.read_bytes()
     return files

@@ -25,7 +25,7 @@ def picture_job(
         pack=pack.model_dump_json(),
         photo_set=photo_set.model_dump_json(),
         shot=shot.model_dump_json(),
-        artwork=tuple(sorted(artwork_of(pack.panels).items())),
+        artwork=tuple(sorted(artwork_of(pack.artwork_uses()).items())),
         width=size[0],
         height=size[1],
         print_ppi=print_ppi,

@@ -69,7 +69,7 @@ class OrderTests(StudioTestCase):
         self.shot.pack.document["body"]["wall_thickness"] = 9
         self.shot.pack.save()
         kept = Order.objects.get().documents["pack"]["body"]["wall_thickness"]
-        self.assertEqual(kept, 2.4)
+        self.assertEqual(kept, 2.6)
 
     def test_impossible_sizes_are_refused(self) -> None:
         for change in ({"width": 4}, {"height": 99_999}, {"samples": 0}, {"samples": "many"}):

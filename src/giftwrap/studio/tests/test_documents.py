@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import base64
+
 from giftwrap.studio.jobs.models import Job, Revision
 from giftwrap.studio.tests.base import StudioTestCase
 
@@ -40,7 +42,7 @@ class SavingTests(StudioTestCase):
         _, saved = self.save(row, wall_thickness=3.0)
         self.assertEqual((saved["revision"], saved["can_undo"], saved["can_redo"]), (2, True, False))
         _, undone = self.send("post", f"/api/packs/{row['id']}/undo")
-        self.assertEqual(undone["document"]["body"]["wall_thickness"], 2.4)
+        self.assertEqual(undone["document"]["body"]["wall_thickness"], 2.6)
         self.assertEqual((undone["can_undo"], undone["can_redo"]), (False, True))
         status, answer = self.send("post", f"/api/packs/{row['id']}/undo")
         self.assertEqual(status, 409)
@@ -116,8 +118,11 @@ class ShapingTests(StudioTestCase):
         status, shape = self.send("post", "/api/shape", document)
         self.assertEqual(status, 200)
         self.assertGreater(shape["facts"]["brimful_ml"], 500)
-        self.assertEqual(shape["glass"][0], [0, 0])
+        self.assertEqual(shape["drawing"]["outer"][0], [0, 6])
         self.assertEqual(len(shape["sheets"]), 1)
+        self.assertEqual(shape["parts"], ["body", "contents", "closure", "label-1"])
+        faces = {s["name"]: len(base64.b64decode(s["mesh"]["faces"])) // 6 for s in shape["surfaces"]}
+        self.assertEqual(sum(faces.values()), shape["facts"]["triangles"])
 
     def test_fill_height_and_its_refusal(self) -> None:
         body = self.pack()["document"]["body"]

@@ -1,0 +1,302 @@
+"""Relief in the outside of a body by real displacement: threads, rings, ribs, flutes, embossing."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from functools import partial
+
+import numpy as np
+from PIL import Image, ImageFilter
+
+from giftwrap.core.errors import ArtworkError, PackError
+from giftwrap.core.form.path import Array, Path, length_at_height, norms
+from giftwrap.core.form.skin import Skin, lofted
+from giftwrap.core.form.vessel import Vessel
+from giftwrap.core.form.zones import wall_thickness
+from giftwrap.core.model import Emboss, Finish, Ribs, Ring
+from giftwrap.core.wrap.artwork import Kind, rasterise, read_artwork
+
+LEAST_WALL = 0.3
+"""Wall in mm that has to be left behind a groove."""
+THREAD_START = 1.6
+"""The thread begins this far below the rim, mm (from memory of common finish drawings)."""
+THREAD_SHARE = 0.55
+"""Width of the thread at its foot as a share of its pitch."""
+THREAD_FADE = np.radians(25.0)
+FADE_SHARE = 0.7
+"""Ribs run out over this share of their spacing."""
+ROWS_IN_FADE = 6
+COLUMNS_IN_RIB = 8
+EMBOSS_STEP = 0.28
+"""Spacing in mm of the drawing under an embossed picture."""
+MOST_EMBOSS_STEPS = 240
+MERGE = 1e-4
+"""Directions closer than this, in radians, are one."""
+
+Displacement = Callable[[Array, Array, Array], Array]
+
+
+@dataclass(frozen=True)
+class Feature:
+    """One piece of relief.
+
+    bottom, top : mm along the outer path from its first point
+    step : mm between rows it needs
+    columns : (n,) float, directions it needs, radians from the front
+    whole : whether those go all around, so that no others are needed
+    displace : (columns, lengths, heights) → (u, n) float, mm outwards
+    """
+
+    bottom: float
+    top: float
+    step: float
+    columns: Array
+    displace: Displacement
+    whole: bool = False
+
+
+def outside_skins(
+    vessel: Vessel, path: Path, artwork: Mapping[str, bytes], *, coarse: bool = False
+) -> list[Skin]:
+    """The outside with its relief, as skins one above the other.
+
+    path : from the middle of the base up to where the rim begins
+
+    Raises PackError where relief does not fit the wall, ArtworkError where its artwork is missing.
+    """
+    features = _features(vessel, artwork, coarse=coarse)
+    if not features:
+        return [lofted(path, vessel.loft, vessel.columns)]
+    rows = [np.arange(f.bottom, f.top + f.step / 2, f.step) for f in features]
+    path = _with_lengths(path, np.concatenate(rows))
+    lengths = path.lengths()
+    skins = []
+    for start, end, columns in _bands(vessel, features, float(lengths[-1])):
+        inside = (lengths >= start - 1e-6) & (lengths <= end + 1e-6)
+        part = Path(path.points[inside], path.normals[inside])
+        skin = lofted(part, vessel.loft, columns)
+        height = sum(
+            f.displace(columns, lengths[inside], part.points[:, 1])
+            for f in features
+            if f.top > start and f.bottom < end
+        )
+        skins.append(_displaced(skin, height) if isinstance(height, np.ndarray) else skin)
+    return skins
+
+
+def _features(vessel: Vessel, artwork: Mapping[str, bytes], *, coarse: bool) -> list[Feature]:
+    features = []
+    body, path = vessel.body, vessel.outer
+    detail = 2.0 if coarse else 1.0
+    if body.finish:
+        features.append(_thread(body.finish, vessel, detail))
+    for index, relief in enumerate(body.relief):
+        place = f"body.relief.{index}"
+        _check(vessel, relief, place)
+        if isinstance(relief, Ring):
+            middle = length_at_height(path, relief.height)
+            half = relief.width / 2
+            features.append(
+                Feature(
+                    max(middle - half, 0.0),
+                    middle + half,
+                    max(relief.width / 14, 0.1) * detail,
+                    np.empty(0),
+                    partial(_ring, relief, middle),
+                )
+            )
+        elif isinstance(relief, Ribs):
+            features.append(_ribs(relief, vessel, detail))
+        else:
+            if relief.artwork not in artwork:
+                raise ArtworkError("The artwork to emboss is missing: choose it again.", f"{place}.artwork")
+            features.append(_emboss(relief, vessel, artwork[relief.artwork], detail))
+    return features
+
+
+def _check(vessel: Vessel, relief: Ring | Ribs | Emboss, place: str) -> None:
+    height = {"ring": "height", "ribs": "top", "emboss": "centre_height"}[relief.kind]
+    at = float(getattr(relief, height))
+    if at > vessel.rim_height:
+        raise PackError(
+            f"The relief at {at:.1f} mm is above the rim ({vessel.rim_height:.1f} mm): lower it.",
+            f"{place}.{height}",
+        )
+    wall = float(wall_thickness(vessel.body, vessel.profile.zones, np.array([at]))[0])
+    if relief.depth < 0 and -relief.depth > wall - LEAST_WALL:
+        raise PackError(
+            f"Relief {-relief.depth:g} mm deep would break through the wall of {wall:g} mm: at most "
+            f"{max(wall - LEAST_WALL, 0):.1f} mm here.",
+            f"{place}.depth",
+        )
+
+
+def _thread(finish: Finish, vessel: Vessel, detail: float) -> Feature:
+    top = float(vessel.outer.lengths()[-1])
+    reach = min(THREAD_START + finish.pitch * (finish.turns + THREAD_SHARE), finish.height)
+    step = finish.pitch * THREAD_SHARE / 12 * detail
+    shape = partial(_helix, finish, vessel.rim_height - THREAD_START - finish.pitch * THREAD_SHARE / 2)
+    return Feature(top - reach - 0.2, top - THREAD_START + 0.6, step, np.empty(0), shape)
+
+
+def _helix(finish: Finish, start: float, columns: Array, lengths: Array, heights: Array) -> Array:
+    """A ridge that winds down from a height, as wide as a share of its pitch, running out at both ends."""
+    depth = (finish.thread_diameter - finish.neck_diameter) / 2
+    half = finish.pitch * THREAD_SHARE / 2
+    whole = 2 * np.pi * finish.turns
+    room = max(finish.height - THREAD_START - 2 * half, 0.1)
+    drop = min(finish.pitch, room / finish.turns)
+    found = np.zeros((len(columns), len(heights)))
+    for turn in range(int(np.ceil(finish.turns)) + 1):
+        angle = columns + 2 * np.pi * turn
+        fade = np.clip(np.minimum(angle, whole - angle) / THREAD_FADE, 0.0, 1.0)
+        off = np.abs(heights[None] - (start - drop * angle / (2 * np.pi))[:, None]) / half
+        ridge = np.clip((1 - off) / 0.55, 0.0, 1.0)
+        found = np.maximum(found, (fade * fade * (3 - 2 * fade))[:, None] * ridge * ridge * (3 - 2 * ridge))
+    return depth * found
+
+
+def _ring(relief: Ring, middle: float, columns: Array, lengths: Array, heights: Array) -> Array:
+    off = np.clip(np.abs(lengths - middle) / (relief.width / 2), 0.0, 1.0)
+    return np.broadcast_to(relief.depth * np.sqrt(1 - off**2) * (1 - off**6), (len(columns), len(lengths)))
+
+
+def _ribs(relief: Ribs, vessel: Vessel, detail: float) -> Feature:
+    low = length_at_height(vessel.outer, relief.bottom)
+    high = length_at_height(vessel.outer, min(relief.top, vessel.rim_height - 1e-3))
+    share_at = _shares(vessel, (relief.bottom + relief.top) / 2)
+    wanted = np.arange(relief.count * COLUMNS_IN_RIB) / (relief.count * COLUMNS_IN_RIB)
+    directions = _closed(vessel.columns)
+    columns = np.interp(wanted, share_at, directions)
+    around = float(2 * np.pi * np.median(vessel.outer.points[:, 0]))
+    fade = min(FADE_SHARE * around / relief.count, (high - low) / 2)
+
+    def field(columns: Array, lengths: Array, heights: Array) -> Array:
+        at = (np.interp(columns, directions, share_at) * relief.count) % 1.0
+        across = (0.5 + 0.5 * np.cos(2 * np.pi * at)) ** 1.5 if relief.depth > 0 else 1 - (2 * at - 1) ** 2
+        end = np.clip(np.minimum(lengths - low, high - lengths) / max(fade, 1e-6), 0.0, 1.0)
+        along = np.sqrt(1 - (1 - end) ** 2)
+        return np.asarray(relief.depth * across[:, None] * along[None])
+
+    return Feature(low, high, max(fade / ROWS_IN_FADE, 0.15) * detail, columns, field, whole=True)
+
+
+def _emboss(relief: Emboss, vessel: Vessel, data: bytes, detail: float) -> Feature:
+    facts = read_artwork(data, "artwork")
+    width, height = relief.width, relief.width / facts.aspect
+    step = max(EMBOSS_STEP, max(width, height) / MOST_EMBOSS_STEPS) * detail
+    cover = _coverage(data, facts.kind, width, height, relief.edge)
+    middle = length_at_height(vessel.outer, relief.centre_height)
+    around = _around(vessel, relief.centre_height)
+    directions = _closed(vessel.columns)
+    centre = float(np.interp(np.radians(relief.centre_angle) % (2 * np.pi), directions, around))
+    margin = 2 * relief.edge
+    across = np.arange(-width / 2 - margin, width / 2 + margin + step, step)
+    columns = np.interp((centre + across) % around[-1], around, directions)
+    whole, (rows, wide) = around[-1], cover.shape
+
+    def field(columns: Array, lengths: Array, heights: Array) -> Array:
+        x = (np.interp(columns, directions, around) - centre + whole / 2) % whole - whole / 2
+        column = (x + width / 2 + margin) / (width + 2 * margin) * (wide - 1)
+        row = (height / 2 + margin - lengths + middle) / (height + 2 * margin) * (rows - 1)
+        inside = ((column >= 0) & (column <= wide - 1))[:, None] & ((row >= 0) & (row <= rows - 1))[None]
+        c, r = np.clip(column.astype(int), 0, wide - 2)[:, None], np.clip(row.astype(int), 0, rows - 2)[None]
+        to_right, down = column[:, None] - c, row[None] - r
+        upper = cover[r, c] * (1 - to_right) + cover[r, c + 1] * to_right
+        lower = cover[r + 1, c] * (1 - to_right) + cover[r + 1, c + 1] * to_right
+        return np.asarray(relief.depth * np.where(inside, upper * (1 - down) + lower * down, 0.0))
+
+    low, high = middle - height / 2 - margin, middle + height / 2 + margin
+    return Feature(max(low, 0.0), high, step, columns, field)
+
+
+def _coverage(data: bytes, kind: Kind, width: float, height: float, edge: float) -> Array:
+    """(rows, columns) float, 0..1: how far artwork stands out, with sloping edges and a margin."""
+    scale = min(max(6.0 / edge, 4.0), 1200 / max(width, height))
+    size = (max(round(width * scale), 2), max(round(height * scale), 2))
+    image = rasterise(data, kind, *size)
+    flat = Image.alpha_composite(Image.new("RGBA", image.size, "white"), image).convert("L")
+    margin = round(2 * edge * scale)
+    canvas = Image.new("L", (size[0] + 2 * margin, size[1] + 2 * margin), 255)
+    canvas.paste(flat, (margin, margin))
+    soft = canvas.filter(ImageFilter.GaussianBlur(edge * scale / 2))
+    return 1 - np.asarray(soft, dtype=float) / 255
+
+
+def _around(vessel: Vessel, height: float) -> Array:
+    """(columns + 1,) float, mm around the wall at a height, from the front up to each column."""
+    radius = float(np.interp(height, vessel.outer.points[:, 1], vessel.outer.points[:, 0]))
+    ring = radius * vessel.loft.at(np.array([height]), vessel.columns).points[:, 0]
+    steps = np.linalg.norm(np.diff(ring, axis=0, append=ring[:1]), axis=1)
+    return np.concatenate([[0.0], np.cumsum(steps)])
+
+
+def _shares(vessel: Vessel, height: float) -> Array:
+    around = _around(vessel, height)
+    return np.asarray(around / around[-1])
+
+
+def _closed(columns: Array) -> Array:
+    return np.append(columns, 2 * np.pi)
+
+
+def _bands(vessel: Vessel, features: list[Feature], length: float) -> list[tuple[float, float, Array]]:
+    """Stretches of the path from bottom to top, with the columns each needs."""
+    fine = sorted((f for f in features if len(f.columns)), key=lambda f: f.bottom)
+    merged: list[tuple[float, float, list[Feature]]] = []
+    for feature in fine:
+        bottom, top = feature.bottom, min(feature.top, length)
+        if merged and bottom <= merged[-1][1]:
+            low, high, before = merged[-1]
+            merged[-1] = (low, max(high, top), [*before, feature])
+        else:
+            merged.append((bottom, top, [feature]))
+    bands, at = [], 0.0
+    for bottom, top, own in merged:
+        if bottom > at:
+            bands.append((at, bottom, vessel.columns))
+        enough = any(f.whole and len(f.columns) > len(vessel.columns) for f in own)
+        base = [] if enough else [vessel.columns]
+        together = np.sort(np.concatenate([*base, *(f.columns for f in own)]))
+        bands.append((bottom, top, together[np.diff(together, prepend=-1.0) > MERGE]))
+        at = top
+    if at < length - 1e-6:
+        bands.append((at, length, vessel.columns))
+    return bands
+
+
+def _with_lengths(path: Path, lengths: Array) -> Path:
+    """The path with points added at lengths along it."""
+    own = path.lengths()
+    lengths = np.unique(lengths[(lengths > 1e-3) & (lengths < own[-1] - 1e-3)])
+    far = np.abs(lengths[:, None] - own[None]).min(axis=1) > 1e-4
+    lengths = lengths[far]
+    where = np.searchsorted(own, lengths)
+    points = np.stack([np.interp(lengths, own, path.points[:, k]) for k in (0, 1)], axis=1)
+    share = (lengths - own[where - 1]) / (own[where] - own[where - 1])
+    mixed = path.normals[where - 1] + share[:, None] * (path.normals[where] - path.normals[where - 1])
+    mixed /= np.linalg.norm(mixed, axis=1, keepdims=True)
+    return Path(np.insert(path.points, where, points, axis=0), np.insert(path.normals, where, mixed, axis=0))
+
+
+def _displaced(skin: Skin, height: Array) -> Skin:
+    """A skin moved along its normals, which lean with the slope of what was added."""
+    positions = skin.positions + height[..., None] * skin.normals
+    if height.shape[1] < 2:
+        return Skin(positions, skin.normals)
+    across = np.roll(positions, -1, axis=0) - np.roll(positions, 1, axis=0)
+    rise_across = np.roll(height, -1, axis=0) - np.roll(height, 1, axis=0)
+    along, rise_along = np.gradient(positions, axis=1), np.gradient(height, axis=1)
+    slopes = _slope(across, rise_across, skin.normals) + _slope(along, rise_along, skin.normals)
+    leaning = skin.normals - slopes
+    return Skin(positions, leaning / norms(leaning))
+
+
+def _slope(step: Array, rise: Array, normal: Array) -> Array:
+    """How steeply a surface rises over a step along the wall, as a vector along the wall; none where the
+    step has no length.
+    """
+    level = step - (step * normal).sum(-1, keepdims=True) * normal
+    length2 = (level * level).sum(-1)
+    return np.where(length2[..., None] > 1e-9, level * (rise / np.maximum(length2, 1e-9))[..., None], 0.0)

@@ -1,0 +1,87 @@
+"""A small drawing of a pack to tell it from others."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+import numpy as np
+
+from giftwrap.core.form.drawing import draw
+from giftwrap.core.form.path import Array
+from giftwrap.core.form.shape import shape_pack
+from giftwrap.core.model import Clear, Cloudy, Metal, Opaque, Pack
+
+METALS = {
+    "aluminium": "#c4c7c9",
+    "silver": "#d8d4cf",
+    "gold": "#d9b36a",
+    "copper": "#c98a6a",
+    "chrome": "#aeb0b4",
+}
+"""Straight-on colours of metals, near enough for a drawing."""
+MARGIN = 4.0
+LINE_SHARE = 0.008
+"""Width of a line as a share of the drawing's longer side."""
+
+
+@lru_cache(maxsize=128)
+def _drawn(text: str) -> str:
+    pack = Pack.model_validate_json(text)
+    shape = shape_pack(pack, coarse=True)
+    drawing = draw(shape)
+    body, wall = _around(drawing.outer), pack.body.material
+    points = np.vstack([body, *(outline.points for outline in drawing.closure)])
+    low, high = points.min(axis=0) - MARGIN, points.max(axis=0) + MARGIN
+    line = LINE_SHARE * float((high - low).max())
+    shown = [_ring(body, _colour(wall), 0.45 if isinstance(wall, Clear) else 1.0, line)]
+    if drawing.contents is not None and pack.contents and isinstance(wall, Clear):
+        shown.append(_ring(_around(drawing.contents[::-1]), _colour(pack.contents.material), 0.9, 0.0))
+    for sheet in shape.sheets:
+        half = min(sheet.panel.width / 2, 0.94 * float(sheet.wall.points[:, 0].max()))
+        foot, top = float(sheet.wall.points[0, 1]), sheet.top
+        label = np.array([[-half, foot], [half, foot], [half, top], [-half, top]])
+        shown.append(_ring(label, sheet.panel.stock.colour, 0.95, 0.5 * line))
+    for outline in drawing.closure:
+        material = _material_of(pack, outline.part)
+        opacity = 0.35 if isinstance(material, Clear) else 1.0
+        shown.append(_ring(outline.points, _colour(material), opacity, line))
+    width, height = high - low
+    turn = f"rotate(180 {(low[0] + high[0]) / 2:.2f} {-(low[1] + high[1]) / 2:.2f})"
+    group = f'<g transform="{turn}">' if pack.stands_on == "closure" else "<g>"
+    return (
+        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="{low[0]:.2f} {-high[1]:.2f} {width:.2f} '
+        f'{height:.2f}">{group}{"".join(shown)}</g></svg>'
+    )
+
+
+def silhouette_svg(pack: Pack) -> str:
+    """Draw a pack as an SVG seen from the front, in mm, in the colours of its materials."""
+    return _drawn(pack.model_dump_json(exclude={"parts", "copies", "tracing"}))
+
+
+def _around(line: Array) -> Array:
+    """A line from the axis and back to it, and its mirror image, as one outline."""
+    return np.vstack([line, line[::-1] * np.array([-1.0, 1.0])])
+
+
+def _ring(points: Array, colour: str, opacity: float, line: float) -> str:
+    path = "M" + "L".join(f"{x:.2f} {-y:.2f}" for x, y in points) + "Z"
+    edge = f' stroke="#3d4a47" stroke-width="{line:.2f}" stroke-linejoin="round"' if line else ""
+    return f'<path d="{path}" fill="{colour}" fill-opacity="{opacity}"{edge}/>'
+
+
+def _colour(material: Clear | Cloudy | Opaque | Metal) -> str:
+    if isinstance(material, Metal):
+        return METALS[material.metal]
+    if isinstance(material, Clear) and material.colour.lower() in ("#ffffff", "#fbfdfd"):
+        return "#c9d9d6"
+    return material.colour
+
+
+def _material_of(pack: Pack, part: str) -> Clear | Cloudy | Opaque | Metal:
+    """What a part of the closure is made of."""
+    own = {"bulb": "bulb", "pipette": "pipette", "actuator": "actuator", "stem": "actuator"}
+    own |= {"dip tube": "tube", "head": "head"}
+    field = own.get(part, "material")
+    found: Clear | Cloudy | Opaque | Metal = getattr(pack.closure, field)
+    return found

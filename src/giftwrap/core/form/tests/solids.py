@@ -1,0 +1,73 @@
+"""Bringing our surfaces before general-purpose mesh libraries."""
+
+from __future__ import annotations
+
+import numpy as np
+import trimesh
+from manifold3d import Error
+
+from giftwrap.core.form.mesh import Mesh, turned
+from giftwrap.core.form.shape import Piece, Shape
+from giftwrap.core.form.skin import skin_mesh
+from giftwrap.core.form.solids import kernel_solid
+from giftwrap.core.form.vessel import Vessel
+
+
+def together(*meshes: Mesh) -> Mesh:
+    """Several meshes as one."""
+    starts = np.cumsum([0, *(len(m.positions) for m in meshes[:-1])])
+    return Mesh(
+        np.vstack([m.positions for m in meshes]),
+        np.vstack([m.normals for m in meshes]),
+        np.vstack([m.uvs for m in meshes]),
+        np.vstack([m.faces + start for m, start in zip(meshes, starts, strict=True)]),
+    )
+
+
+def library_mesh(mesh: Mesh) -> trimesh.Trimesh:
+    """A mesh in trimesh, its doubled points joined."""
+    found = trimesh.Trimesh(mesh.positions, mesh.faces, process=False)
+    found.merge_vertices(merge_tex=True, merge_norm=True, digits_vertex=6)
+    found.update_faces(found.nondegenerate_faces())
+    return found
+
+
+def cavity_mesh(vessel: Vessel) -> Mesh:
+    """The inside closed by a level lid at the rim."""
+    ring = vessel.inner.positions[:, -1]
+    count = len(ring)
+    points = np.vstack([ring, ring.mean(axis=0)])
+    fan = np.array([[i, (i + 1) % count, count] for i in range(count)])
+    up = np.tile([0.0, 0.0, 1.0], (count + 1, 1))
+    a, b, c = points[fan[0]]
+    faces = fan if np.cross(b - a, c - a)[2] > 0 else fan[:, ::-1]
+    lid = Mesh(points, up, np.zeros((count + 1, 2)), faces)
+    return together(turned(skin_mesh(vessel.inner)), lid)
+
+
+def closed_solids(shape: Shape) -> dict[str, Mesh]:
+    """Everything in a pack that is one closed surface: walls, contents, parts of the closure, labels."""
+    pieces = {p.name: p for p in shape.pieces}
+    found: dict[str, list[Mesh]] = {}
+    for piece in shape.pieces:
+        for name, mesh in _shares(piece, pieces):
+            found.setdefault(name, []).append(mesh)
+    return {name: together(*meshes) for name, meshes in found.items()}
+
+
+def _shares(piece: Piece, pieces: dict[str, Piece]) -> list[tuple[str, Mesh]]:
+    """Which solids a surface bounds, and which way round."""
+    name = piece.name
+    if name.startswith("wetted-"):
+        return [(name.removeprefix("wetted-"), piece.mesh), ("contents", turned(piece.mesh))]
+    if name.startswith("filled-"):
+        return [(name.removeprefix("filled-"), turned(piece.mesh)), ("contents", piece.mesh)]
+    if piece.group == "contents":
+        return [("contents", piece.mesh)]
+    return [(name.removesuffix("-back"), piece.mesh)]
+
+
+def is_sound(mesh: Mesh) -> bool:
+    """Whether the boolean kernel takes a mesh for one oriented, closed solid of positive volume."""
+    solid = kernel_solid(mesh)
+    return solid.status() == Error.NoError and solid.volume() > 0

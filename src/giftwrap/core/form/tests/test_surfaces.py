@@ -1,0 +1,305 @@
+"""Every surface closed, oriented and free of self-crossing, with manifold3d as referee."""
+
+from __future__ import annotations
+
+from itertools import pairwise
+from unittest import TestCase
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from pydantic import ValidationError
+
+from giftwrap.core.errors import PackError
+from giftwrap.core.form.facts import pack_facts
+from giftwrap.core.form.finishes import FINISHES, finish_named
+from giftwrap.core.form.shape import shape_pack
+from giftwrap.core.form.solids import kernel_solid
+from giftwrap.core.form.starting import starting_pack, starting_points
+from giftwrap.core.form.tests.packs import TWELVE, shouldered
+from giftwrap.core.form.tests.solids import closed_solids, is_sound
+from giftwrap.core.form.vessel import build_vessel
+from giftwrap.core.model import (
+    Body,
+    Cap,
+    Cloudy,
+    Contents,
+    Copy,
+    Corner,
+    Dropper,
+    Emboss,
+    FlipTop,
+    Opaque,
+    Oval,
+    Overcap,
+    Pack,
+    PartState,
+    Polygon,
+    Pump,
+    Rectangle,
+    Ribs,
+    Ring,
+    Round,
+    SectionMark,
+    Squircle,
+    Stopper,
+)
+from giftwrap.core.tests.samples import cylinder, placed, png, profile
+
+
+class StartingPackTests(TestCase):
+    def test_there_are_many_of_every_kind(self) -> None:
+        points = starting_points()
+        self.assertGreaterEqual(len(points), 24)
+        kinds = {
+            "cordial", "long-necked", "pharmacy", "dropper", "pump", "jar", "tube", "tin", "cup",
+            "oval flask", "square flask",
+        }  # fmt: skip
+        self.assertLessEqual(kinds, {p.kind for p in points})
+
+    def test_all_are_sound_and_hold_what_they_are_sold_as(self) -> None:
+        for point in starting_points():
+            with self.subTest(point.slug):
+                shape = shape_pack(point.pack)
+                facts = pack_facts(shape)
+                self.assertLess(facts.triangles, 240_000)
+                if point.pack.contents:
+                    self.assertAlmostEqual(facts.contents_ml, point.volume_ml, delta=0.002 * point.volume_ml)
+                for name, mesh in closed_solids(shape).items():
+                    self.assertTrue(is_sound(mesh), name)
+
+    def test_normals_agree_with_faces(self) -> None:
+        for slug in ("cordial-500", "pump-250-oval", "flask-350-square", "tube-50"):
+            for piece in shape_pack(starting_pack(slug)).pieces:
+                mesh = piece.mesh
+                a, b, c = (mesh.positions[mesh.faces[:, k]] for k in range(3))
+                flat = np.cross(b - a, c - a)
+                area = np.linalg.norm(flat, axis=1)
+                agree = (flat * mesh.normals[mesh.faces].mean(axis=1)).sum(axis=1) / np.maximum(area, 1e-12)
+                with self.subTest(slug, piece=piece.name):
+                    self.assertGreater((agree > 0.5)[area > 1e-4].mean(), 0.999)
+
+
+class TouchingTests(TestCase):
+    """Contents meet walls and tubes exactly, and nothing overlaps."""
+
+    def test_contents_and_glass_share_the_wall_at_any_cross_section(self) -> None:
+        for name in ("bottle", "oval", "square", "own outline", "pushed up"):
+            body = TWELVE[name]
+            vessel = build_vessel(body)
+            level = vessel.height_for(0.6 * vessel.brimful_ml)
+            solids = closed_solids(shape_pack(Pack(body=body, contents=Contents(fill_height=level))))
+            with self.subTest(name):
+                glass, drink = (kernel_solid(solids[part]) for part in ("body", "contents"))
+                self.assertLess((glass ^ drink).volume(), 1.0, "mm³ shared by both")
+                # what a meniscus adds is under 2 % here
+                self.assertAlmostEqual(drink.volume() / 1000, vessel.volume_at(level), delta=0.02 * level)
+                both = glass + drink
+                self.assertAlmostEqual(both.volume(), glass.volume() + drink.volume(), delta=1.0)
+
+    def test_tubes_stand_in_the_contents_without_overlap(self) -> None:
+        for slug, tube in (("dropper-50", "pipette"), ("pump-250-oval", "dip tube")):
+            solids = closed_solids(shape_pack(starting_pack(slug)))
+            hanging, drink, glass = (kernel_solid(solids[part]) for part in (tube, "contents", "body"))
+            with self.subTest(slug):
+                self.assertLess((hanging ^ drink).volume(), 1.0)
+                self.assertLess((hanging ^ glass).volume(), 0.01)
+
+    def test_dip_tube_reaches_the_heel(self) -> None:
+        shape = shape_pack(starting_pack("pump-250-oval"))
+        tube = shape.built.tube
+        wall = shape.vessel.inside_line()[:, 0].max()
+        self.assertGreater(tube.shift[0], 0.75 * wall)
+        self.assertLess(tube.heights[0] - shape.vessel.floor_height, 4)
+
+    def test_stiff_contents_keep_their_mean(self) -> None:
+        body = cylinder(36, 80)
+        vessel = build_vessel(body)
+        for kind, material in (("cream", Cloudy()), ("powder", Opaque()), ("gel", Cloudy())):
+            pack = Pack(body=body, contents=Contents(kind=kind, fill_height=50, relief=5, material=material))
+            drink = kernel_solid(closed_solids(shape_pack(pack))["contents"])
+            with self.subTest(kind):
+                self.assertAlmostEqual(drink.volume() / 1000, vessel.volume_at(50), delta=0.5)
+
+    def test_hidden_parts_leave_air_behind(self) -> None:
+        pack = starting_pack("dropper-50")
+        for hidden in ("body", "contents", "pipette", "bulb"):
+            shape = shape_pack(pack.model_copy(update={"parts": {hidden: PartState(hidden=True)}}))
+            with self.subTest(hidden):
+                self.assertNotIn(hidden, {p.part for p in shape.pieces})
+                if hidden != "body":
+                    self.assertTrue(is_sound(closed_solids(shape)["body"]))
+
+
+class ClosureTests(TestCase):
+    def test_every_closure_is_sound_on_every_finish_it_fits(self) -> None:
+        closures = [
+            Cap(height=9, ribs=48),
+            Overcap(),
+            Dropper(collar_height=10),
+            Pump(collar_height=10),
+            FlipTop(),
+            Stopper(depth=8),
+        ]
+        for finish in (finish_named(name) for name in ("18-415", "24-410", "28-400", "38-400")):
+            neck = finish.neck_diameter / 2 + 0.6
+            body = Body(
+                profile=profile((40, 0, 4), (40, 120, 12), (neck, 140, 4), (neck, 160)),
+                finish=finish,
+                wall_thickness=2.2,
+                base_thickness=5,
+            )
+            for closure in closures:
+                with self.subTest(finish.name, closure=closure.kind):
+                    shape = shape_pack(Pack(body=body, closure=closure))
+                    solids = closed_solids(shape)
+                    glass = kernel_solid(solids.pop("body"))
+                    for name, mesh in solids.items():
+                        self.assertTrue(is_sound(mesh), name)
+                        self.assertLess((kernel_solid(mesh) ^ glass).volume(), 0.05, f"{name} in the glass")
+
+    def test_they_lift_lean_and_lie_beside(self) -> None:
+        body = shouldered()
+        pipette = Dropper(collar_height=12)
+        seated = shape_pack(Pack(body=body, closure=pipette))
+        lifted = shape_pack(Pack(body=body, closure=pipette.model_copy(update={"lift": 300})))
+        self.assertAlmostEqual(lifted.bounds[1][2] - seated.bounds[1][2], 300, places=6)
+        leaning = shape_pack(Pack(body=body, closure=pipette.model_copy(update={"lift": 300, "tilt": 40})))
+        self.assertGreater(leaning.bounds[1][0], lifted.bounds[1][0] + 50)
+        beside = shape_pack(Pack(body=body, closure=pipette.model_copy(update={"beside": True})))
+        parts = [p for p in beside.pieces if p.group == "closure"]
+        lowest = min(p.mesh.positions[:, 2].min() for p in parts)
+        nearest = min(p.mesh.positions[:, 0].min() for p in parts)
+        self.assertAlmostEqual(lowest, 0.05, places=3)
+        self.assertGreater(nearest, 36)
+
+    def test_exploded_parts_stand_apart(self) -> None:
+        shape = shape_pack(starting_pack("pump-300").model_copy(update={"exploded": 20.0}))
+        spans = sorted(
+            (p.mesh.positions[:, 2].min(), p.mesh.positions[:, 2].max())
+            for p in shape.pieces
+            if p.group == "closure"
+        )
+        self.assertTrue(all(low[1] < high[0] for low, high in pairwise(spans)))
+
+    def test_copies_stand_on_the_table(self) -> None:
+        pack = starting_pack("jar-50").model_copy(update={"copies": [Copy(of="closure", x=90, tilt=90)]})
+        copy = [p for p in shape_pack(pack).pieces if p.part == "closure-copy-1"]
+        self.assertAlmostEqual(copy[0].mesh.positions[:, 2].min(), 0.05, places=6)
+        wrong = pack.model_copy(update={"copies": [Copy(of="handle")]})
+        with self.assertRaisesRegex(PackError, "no part “handle”"):
+            shape_pack(wrong)
+
+    def test_finishes_are_in_order(self) -> None:
+        """T − E is twice the depth of the thread: 1.0 to 1.4 mm on these finishes (from memory)."""
+        for finish in FINISHES:
+            depth = (finish.thread_diameter - finish.neck_diameter) / 2
+            with self.subTest(finish.name):
+                self.assertTrue(0.75 <= depth <= 1.45, depth)
+                self.assertAlmostEqual(finish.thread_diameter, float(finish.name.split("-")[0]), delta=1.8)
+
+
+class ReliefTests(TestCase):
+    def test_thread_rings_ribs_and_artwork_displace_the_wall(self) -> None:
+        _, artwork = placed(png((60, 40), "#000000"), width=20)
+        name = next(iter(artwork))
+        for relief, height, change in (
+            (Ring(height=60, width=4, depth=1.0), 60, 1.0),
+            (Ring(height=60, width=4, depth=-1.0), 60, -1.0),
+            (Ribs(bottom=40, top=80, count=24, depth=0.8), 60, 0.8),
+            (Ribs(bottom=40, top=80, count=24, depth=-0.8), 60, -0.8),
+            (Emboss(artwork=name, centre_height=60, width=20, depth=0.6), 60, 0.6),
+        ):
+            body = cylinder(36, 120, wall=3).model_copy(update={"relief": [relief]})
+            shape = shape_pack(Pack(body=body), artwork)
+            points = shape.pieces[0].mesh.positions
+            near = np.abs(points[:, 2] - height) < 0.6
+            radius = np.hypot(points[near, 0], points[near, 1])
+            radius = radius[radius > 34.5]
+            with self.subTest(relief.kind, depth=relief.depth):
+                self.assertTrue(is_sound(closed_solids(shape)["body"]))
+                found = (radius.max() if change > 0 else radius.min()) - 36
+                self.assertAlmostEqual(found, change, delta=0.06)
+
+    def test_thread_reaches_its_diameter_and_winds_down(self) -> None:
+        finish = finish_named("28-410")
+        shape = shape_pack(Pack(body=shouldered(finish=finish)))
+        points = shape.pieces[0].mesh.positions
+        top = points[points[:, 2] > 191]
+        radius = np.hypot(top[:, 0], top[:, 1])
+        self.assertAlmostEqual(2 * radius.max(), finish.thread_diameter, delta=0.1)
+        crest = top[radius > radius.max() - 0.05]
+        turn = np.arctan2(crest[:, 0], -crest[:, 1]) % (2 * np.pi)
+        first = [crest[np.abs(turn - at) < 0.1, 2].max() for at in (1.0, 2.0, 3.0, 4.0)]
+        self.assertTrue(all(a > b for a, b in pairwise(first)), first)
+
+
+sections = st.one_of(
+    st.just(Round()),
+    st.builds(Oval, depth_ratio=st.floats(0.3, 1.5)),
+    st.builds(Squircle, depth_ratio=st.floats(0.4, 1.3), squareness=st.floats(2, 8)),
+    st.builds(Rectangle, depth_ratio=st.floats(0.3, 1.5), corner=st.floats(0.05, 1)),
+    st.builds(Polygon, sides=st.integers(3, 10), corner=st.floats(0.05, 1)),
+)
+corners = st.lists(
+    st.tuples(
+        st.floats(0, 120), st.floats(0, 300), st.floats(0, 40), st.sampled_from(["line", "arc", "curve"]),
+        st.floats(-10, 10),
+    ),
+    min_size=2,
+    max_size=7,
+)  # fmt: skip
+
+
+class AnyProfileTests(TestCase):
+    """Whatever a hand can draw works or is refused with a reason."""
+
+    @settings(max_examples=250, deadline=None)
+    @given(corners, st.floats(0.05, 20), st.floats(0.05, 20), st.floats(0, 30), sections)
+    def test_no_crash_no_invalid_mesh_and_volumes_rise(
+        self, drawn: list, wall: float, base: float, push_up: float, section: object
+    ) -> None:
+        ordered = sorted(drawn, key=lambda c: c[1])
+        made = [
+            Corner(radius=r, height=z if i else 0.0, rounding=q, leave=leave, bulge=bulge)
+            for i, (r, z, q, leave, bulge) in enumerate(ordered)
+        ]
+        try:
+            body = Body(
+                profile=made,
+                wall_thickness=wall,
+                base_thickness=base,
+                push_up=push_up,
+                sections=[SectionMark(height=0, section=section)],
+            )
+            shape = shape_pack(Pack(body=body), coarse=True)
+        except (ValidationError, PackError) as refused:
+            self.assertTrue(str(refused))
+            return
+        vessel = shape.vessel
+        self.assertTrue(np.isfinite(shape.pieces[0].mesh.positions).all())
+        self.assertTrue(is_sound(closed_solids(shape)["body"]))
+        self.assertTrue(0 < vessel.brimful_ml < vessel.outer_ml)
+        levels = np.linspace(vessel.floor_height, vessel.rim_height, 12)
+        volumes = [vessel.volume_at(float(level)) for level in levels]
+        self.assertTrue(all(b >= a - 1e-9 for a, b in pairwise(volumes)), volumes)
+
+    @settings(max_examples=60, deadline=None)
+    @given(
+        st.sampled_from(sorted(TWELVE)),
+        st.floats(0.02, 0.999),
+        st.sampled_from(["liquid", "gel", "cream", "powder"]),
+    )
+    def test_any_fill_is_one_sound_solid(self, name: str, share: float, kind: str) -> None:
+        vessel = build_vessel(TWELVE[name], coarse=True)
+        level = vessel.height_for(share * vessel.brimful_ml)
+        material = Cloudy() if kind in ("cream", "powder") else Contents(fill_height=1).material
+        try:
+            pack = Pack(body=TWELVE[name], contents=Contents(kind=kind, fill_height=level, material=material))
+            shape = shape_pack(pack, coarse=True)
+        except PackError as refused:
+            self.assertIn("floor", str(refused))
+            return
+        solids = closed_solids(shape)
+        self.assertTrue(is_sound(solids["contents"]))
+        self.assertTrue(is_sound(solids["body"]))

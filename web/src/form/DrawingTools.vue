@@ -1,0 +1,75 @@
+<script setup lang="ts">
+import { ref } from 'vue'
+
+import { type Corner, type Pack, send, wordsFor } from '@/api/client'
+
+const props = defineProps<{ pack: Pack; slug: string }>()
+const emit = defineEmits<{ photo: [file: File]; profile: [profile: Corner[]]; problem: [words: string] }>()
+
+const photoInput = ref<HTMLInputElement>()
+const drawingInput = ref<HTMLInputElement>()
+const menu = ref<HTMLDetailsElement>()
+
+function picked(event: Event): File | null {
+  const input = event.target as HTMLInputElement
+  const file = input.files?.[0] ?? null
+  input.value = ''
+  if (menu.value) menu.value.open = false
+  return file
+}
+function photo(event: Event): void {
+  const file = picked(event)
+  if (file) emit('photo', file)
+}
+async function drawing(event: Event): Promise<void> {
+  const file = picked(event)
+  if (!file) return
+  emit('problem', '')
+  try {
+    const form = new FormData()
+    form.append('file', file)
+    const response = await send('/api/profile/read', { method: 'POST', body: form })
+    const found = (await response.json()) as { profile: Corner[]; notes: string[] }
+    emit('profile', found.profile)
+    if (found.notes.length) emit('problem', found.notes.join(' '))
+  } catch (error) {
+    emit('problem', wordsFor(error))
+  }
+}
+async function save(kind: 'svg' | 'dxf'): Promise<void> {
+  if (menu.value) menu.value.open = false
+  try {
+    const response = await send(`/api/profile.${kind}`, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(props.pack.body) })
+    const link = document.createElement('a')
+    link.href = URL.createObjectURL(await response.blob())
+    link.download = `${props.slug}-half-profile.${kind}`
+    link.click()
+    setTimeout(() => URL.revokeObjectURL(link.href), 5000)
+  } catch (error) {
+    emit('problem', wordsFor(error))
+  }
+}
+</script>
+
+<template>
+  <details ref="menu" class="tools">
+    <summary>Photo and drawings</summary>
+    <div>
+      <button type="button" @click="photoInput!.click()">Trace a photo …</button>
+      <button type="button" @click="drawingInput!.click()">Read a profile (SVG, DXF) …</button>
+      <button type="button" data-test="save-svg" @click="save('svg')">Save the profile as SVG</button>
+      <button type="button" data-test="save-dxf" @click="save('dxf')">Save the profile as DXF</button>
+    </div>
+  </details>
+  <input ref="photoInput" type="file" accept="image/*" hidden data-test="photo-file" @change="photo" />
+  <input ref="drawingInput" type="file" accept=".svg,.dxf" hidden data-test="drawing-file" @change="drawing" />
+</template>
+
+<style scoped>
+.tools { position: relative; margin-left: auto; font-size: 13px; display: flex; }
+summary { list-style: none; white-space: nowrap; cursor: pointer; padding: 0 10px; display: flex; align-items: center; }
+summary::after { content: ' ▾'; white-space: pre; }
+.tools > div { position: absolute; right: 0; top: 36px; background: #fffdf8; border: 1px solid #cfc6b3; display: grid; min-width: 210px; z-index: 8; }
+.tools div button { border: 0; background: none; text-align: left; padding: 7px 12px; font: inherit; font-size: 13px; color: var(--ink); cursor: pointer; }
+.tools div button:hover, .tools div button:focus-visible { background: #efe9dc; }
+</style>

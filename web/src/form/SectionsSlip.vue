@@ -1,0 +1,68 @@
+<script setup lang="ts">
+import { Button } from 'ant-design-vue'
+import { computed } from 'vue'
+
+import type { Pack, Section } from '@/api/client'
+import QuantityInput from '@/components/QuantityInput.vue'
+import FieldRows from './FieldRows.vue'
+import { SECTIONS, startingSection } from './fields'
+
+const props = defineProps<{ pack: Pack; height: number; selected: number; badPlace: string; edit: (change: (document: Pack) => void) => void }>()
+const emit = defineEmits<{ select: [index: number] }>()
+
+const marks = computed(() => props.pack.body.sections ?? [])
+const chosen = (event: Event) => (event.target as HTMLSelectElement).value
+const fields = (kind: string) => SECTIONS.find((s) => s.kind === kind)?.fields ?? []
+
+function whole(kind: string): void {
+  props.edit((d) => (d.body.sections = kind === 'round' ? [] : [{ height: 0, section: startingSection(kind as Section['kind']) }]))
+  emit('select', 0)
+}
+function turn(index: number, kind: string): void {
+  props.edit((d) => {
+    const made = startingSection(kind as Section['kind'])
+    const before = d.body.sections![index]!.section
+    if ('depth_ratio' in made && 'depth_ratio' in before) made.depth_ratio = before.depth_ratio
+    d.body.sections![index]!.section = made
+  })
+}
+function add(): void {
+  const last = marks.value.at(-1)
+  const at = last ? Math.min(last.height + Math.max((props.height - last.height) / 2, 1), props.height) : 0
+  props.edit((d) => d.body.sections!.push({ height: Number(at.toFixed(1)), section: { kind: 'round' } }))
+  emit('select', marks.value.length - 1)
+}
+function remove(index: number): void {
+  props.edit((d) => d.body.sections!.splice(index, 1))
+  emit('select', 0)
+}
+</script>
+
+<template>
+  <p v-if="!marks.length" class="row">
+    <span>Seen from above it is</span>
+    <select aria-label="Cross-section" value="round" @change="whole(chosen($event))">
+      <option v-for="s in SECTIONS" :key="s.kind" :value="s.kind">{{ s.title }}</option>
+    </select>
+  </p>
+  <section v-for="(mark, index) in marks" :key="index" class="mark" :class="{ chosen: index === selected }" @focusin="emit('select', index)" @click="emit('select', index)">
+    <p class="row">
+      <span>at <QuantityInput :label="`Height of cross-section ${index + 1}`" unit="mm" :value="mark.height" :min="0" :max="2000" :step="1" :refused="badPlace === `body.sections.${index}.height`" @change="(v) => edit((d) => (d.body.sections![index]!.height = v))" /></span>
+      <select :aria-label="`Cross-section ${index + 1}`" :value="mark.section.kind" @change="turn(index, chosen($event))">
+        <option v-for="s in SECTIONS" :key="s.kind" :value="s.kind">{{ s.title }}</option>
+      </select>
+    </p>
+    <FieldRows :fields="fields(mark.section.kind)" :values="mark.section" :bad-place="badPlace" :place="`body.sections.${index}.section`" :prefix="`Cross-section ${index + 1}: `" @change="(name, v) => edit((d) => Object.assign(d.body.sections![index]!.section, { [name]: v }))" />
+    <p v-if="mark.section.kind === 'own'" class="hint">Drag its points on the drawing of the cross-section.</p>
+    <Button size="small" @click.stop="remove(index)">Remove it</Button>
+  </section>
+  <Button v-if="marks.length" size="small" @click="add">Add a cross-section above</Button>
+  <p v-if="marks.length > 1" class="hint">Between two heights one changes smoothly into the other.</p>
+</template>
+
+<style scoped>
+.row { display: flex; justify-content: space-between; align-items: baseline; gap: 8px; margin: 4px 0; font-size: 13px; }
+select { border: 0; border-bottom: 1.5px solid var(--kraft); background: #fffdf8; font: inherit; height: 24px; max-width: 150px; color: var(--ink); }
+.mark { border-left: 3px solid #ddd4c0; padding: 2px 0 6px 8px; margin-bottom: 8px; }
+.mark.chosen { border-left-color: var(--ribbon); }
+</style>
