@@ -13,7 +13,7 @@ from pathlib import Path
 import psutil
 from django.test import SimpleTestCase
 from selenium import webdriver
-from selenium.common.exceptions import StaleElementReferenceException
+from selenium.common.exceptions import StaleElementReferenceException, TimeoutException
 from selenium.webdriver.chrome.options import Options
 from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.by import By
@@ -37,6 +37,8 @@ FLAGS = (
     "--force-prefers-reduced-motion",
 )
 PATIENCE_S = 90
+FAILED = ROOT / "var" / "test" / "failed"
+"""Pictures of what the browser showed when a wait ran out."""
 
 
 @cache
@@ -152,9 +154,17 @@ class BrowserTestCase(SimpleTestCase):
         self.wait(lambda: self.marked("save-state").text == "Saved", "Saved")
 
     def wait(self, condition: object, what: str = "") -> None:
-        WebDriverWait(
-            self.browser, PATIENCE_S, poll_frequency=0.1, ignored_exceptions=[StaleElementReferenceException]
-        ).until(lambda _: condition(), f"no sign of {what}")
+        try:
+            WebDriverWait(
+                self.browser,
+                PATIENCE_S,
+                poll_frequency=0.1,
+                ignored_exceptions=[StaleElementReferenceException],
+            ).until(lambda _: condition(), f"no sign of {what}")
+        except TimeoutException:
+            FAILED.mkdir(parents=True, exist_ok=True)
+            self.browser.save_screenshot(str(FAILED / f"{self.id()}.png"))
+            raise
 
     def text_of(self, words: str) -> bool:
         return words in self.css("body").text

@@ -55,12 +55,23 @@ class FormingTestCase(BrowserTestCase):
 
     def corner(self, index: int, *, radius: float, height: float, rounding: float | None = None) -> None:
         """Choose a corner on the drawing and type where it goes."""
-        ActionChains(self.browser).click(self.marked(f"corner-{index}")).perform()
+        ActionChains(self.browser).click(self.steady(f"corner-{index}")).perform()
         self.wait(lambda: f"Corner {index + 1} of" in self.css(".slip").text, f"corner {index + 1}")
         self.enter("Corner radius from the axis", str(radius))
         self.enter("Corner height", str(height))
         if rounding is not None:
             self.enter("Corner rounding", str(rounding))
+
+    def steady(self, mark: str) -> WebElement:
+        """A mark once the drawing around it has been laid out."""
+        seen: list[dict] = []
+
+        def rests() -> bool:
+            seen.append(self.marked(mark).rect)
+            return len(seen) > 4 and seen[-1] == seen[-5]
+
+        self.wait(rests, f"{mark} at rest")
+        return self.marked(mark)
 
     def found(self, mark: str) -> list[WebElement]:
         return self.browser.find_elements(By.CSS_SELECTOR, f"[data-test='{mark}']")
@@ -80,15 +91,14 @@ class PumpBottleTests(FormingTestCase):
         self.start_job("Rosehip hand wash")
         self.marked("tab-start").click()
         self.marked("start-cylinder").click()
-        self.wait(
-            lambda: not self.browser.find_elements(By.CSS_SELECTOR, "[data-test='corner-2']"), "a cylinder"
-        )
+        self.wait(lambda: 200 < self.number("brimful") < 350, "the cylinder")
         # pinch it: a corner pulled out of the wall's middle, then typed into place
-        ActionChains(self.browser).drag_and_drop_by_offset(self.marked("leg-0"), -8, -30).perform()
+        ActionChains(self.browser).drag_and_drop_by_offset(self.steady("leg-0"), -8, -30).perform()
         self.marked("corner-2")
         self.corner(2, radius=12.4, height=150)
         self.corner(1, radius=34, height=120, rounding=12)
-        ActionChains(self.browser).send_keys_to_element(self.marked("corner-1"), Keys.INSERT).perform()
+        self.browser.execute_script("arguments[0].focus()", self.marked("corner-1"))
+        ActionChains(self.browser).send_keys(Keys.INSERT).perform()
         self.marked("corner-3")
         self.corner(2, radius=11.4, height=140, rounding=5)
         self.corner(0, radius=34, height=0, rounding=5)
@@ -227,14 +237,15 @@ class DrawingTests(FormingTestCase):
         for kind in ("svg", "dxf"):
             self.css(".tools summary").click()
             self.marked(f"save-{kind}").click()
-            self.wait(lambda k=kind: list(self.folder.glob(f"*.{k}")), kind)
-            path = next(self.folder.glob(f"*.{kind}"))
+            self.wait(lambda k=kind: list(self.folder.glob(f"*half-profile.{k}")), kind)
+            path = next(self.folder.glob(f"*half-profile.{kind}"))
             self.enter("Corner radius from the axis", "33")
             self.saved()
             self.marked("drawing-file").send_keys(str(path))
             self.wait(lambda: self.document()["body"]["profile"][1]["radius"] == 36, f"the {kind} profile")
             found = self.document()["body"]["profile"]
-            for a, b in zip(found, before, strict=True):
+            self.assertEqual(len(found), len(before))
+            for a, b in zip(found[:-1], before[:-1], strict=True):  # where the drawing ends is no corner
                 self.assertAlmostEqual(a["rounding"], b["rounding"], places=2)
 
     def test_broken_drawings_and_photos_say_what_is_wrong(self) -> None:
@@ -273,8 +284,7 @@ class PartTests(FormingTestCase):
         pack = self.document()
         self.assertEqual((pack["exploded"], pack["copies"][0]["of"]), (15, "collar"))
         self.css("button[aria-label=Undo]").click()
-        self.saved()
-        self.assertEqual(self.document()["exploded"], 0)
+        self.wait(lambda: self.document()["exploded"] == 0, "the step undone")
 
     def part(self, name: str, words: str) -> WebElement:
         row = f"//li[@data-test='part-{name}']//button[normalize-space(.)='{words}']"

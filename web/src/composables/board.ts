@@ -1,5 +1,5 @@
 import { useResizeObserver } from '@vueuse/core'
-import { computed, type Ref, ref } from 'vue'
+import { computed, onMounted, type Ref, ref } from 'vue'
 
 /** A box in mm; y grows upwards. */
 export interface Box {
@@ -15,6 +15,11 @@ const GRID_LEAST_PX = 9
 /** A drawing surface in mm that keeps a box in view: scale, grid and conversion from the pointer. */
 export function useBoard(holder: Ref<HTMLElement | undefined>, box: () => Box, margin = 44) {
   const size = ref({ width: 600, height: 600 })
+  // the observer speaks only once a frame is drawn, which a busy page may put off
+  onMounted(() => {
+    const frame = holder.value?.getBoundingClientRect()
+    if (frame?.width) size.value = { width: frame.width, height: frame.height }
+  })
   useResizeObserver(holder, ([entry]) => {
     if (entry) size.value = { width: entry.contentRect.width, height: entry.contentRect.height }
   })

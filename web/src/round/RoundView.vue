@@ -23,6 +23,7 @@ let controls: OrbitControls | null = null
 let turn: number | undefined
 let waiting = false
 let late = 0
+let framed = { middle: 0, reach: 1 }
 
 function rebuild(): void {
   if (!stage) return
@@ -32,6 +33,9 @@ function rebuild(): void {
   }
   group = packMesh(props.pack, props.shape, props.pictures)
   stage.scene.add(group)
+  const { middle, reach } = extent()
+  const grown = Math.abs(Math.log(reach / framed.reach)) > 0.12 || Math.abs(middle - framed.middle) > 0.15 * reach
+  if (controls && grown) frame()
   stage.redraw()
 }
 
@@ -44,7 +48,7 @@ function extent(): { middle: number; reach: number } {
 
 function frame(): void {
   if (!stage || !controls || !group) return
-  const { middle, reach } = extent()
+  const { middle, reach } = (framed = extent())
   controls.target.set(0, middle, 0)
   stage.camera.position.set(0, middle + reach * 0.22, reach * 3.1)
   controls.update()
@@ -91,7 +95,6 @@ useResizeObserver(holder, ([entry]) => {
   if (entry) stage?.resize(entry.contentRect.width, entry.contentRect.height)
 })
 watch(() => [props.shape, props.pictures], rebuild)
-watch(() => Math.round(Math.log(group ? extent().reach : props.shape.facts.height) * 4), frame)
 </script>
 
 <template>

@@ -107,7 +107,9 @@ export function packMesh(pack: Pack, shape: Shape, pictures: (THREE.Texture | nu
   const upright = new THREE.Group()
   upright.rotation.x = -Math.PI / 2
   group.add(upright)
+  const dull = pack.body.material.kind !== 'clear' && !pack.parts?.body?.hidden
   for (const surface of shape.surfaces) {
+    if (dull && surface.group === 'contents') continue
     const geometry = geometryOf(surface.mesh)
     const picture = surface.panel === null || surface.panel === undefined ? null : (pictures[surface.panel] ?? null)
     const mesh = new THREE.Mesh(geometry, materialOf(surface, shape, picture))
@@ -115,7 +117,7 @@ export function packMesh(pack: Pack, shape: Shape, pictures: (THREE.Texture | nu
     mesh.renderOrder = ORDER[surface.group] ?? 0
     if (surface.group === 'closure' && surface.material.kind === 'clear') mesh.renderOrder = 1.5
     upright.add(mesh)
-    if (surface.name === 'wetted-body' && pack.contents) {
+    if (surface.name === 'wetted-body' && pack.contents && !dull) {
       const drink = new THREE.Mesh(geometry, contentsMaterial(pack.contents.material as Extract<Material, { kind: 'clear' }>, shape.facts.depth))
       drink.renderOrder = 1
       upright.add(drink)

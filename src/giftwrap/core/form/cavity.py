@@ -21,6 +21,7 @@ from giftwrap.core.model import Body
 
 SMOOTH = np.radians(8.0)
 """A ball touches the wall smoothly where its direction is this close to the wall's own normal."""
+RESTING = 0.01
 LEAST_BORE = 0.3
 """A cavity narrower than this many mm from the axis has closed up."""
 FLOOR_ROWS = 16
@@ -144,11 +145,17 @@ class _Line:
         body = self._body
         walls = self._wall.ball
         wanted = max(body.profile[0].rounding - float(walls[0]), min(float(walls[0]), body.base_thickness))
+        pinched: list[float] = []
         for rounding in (wanted, wanted / 2, wanted / 4, wanted / 16):
             middle = self._resting(rounding)
-            if middle is not None:
+            if middle is None:
+                continue
+            if self._rests(rounding, *middle):
                 return self._rounded_floor(rounding, *middle)
-        raise _too_thick(body, self._wall)
+            pinched.append(float(middle[1].max()))
+        if not pinched:
+            raise _too_thick(body, self._wall)
+        return [self._pinched(min(pinched))]
 
     def _resting(self, rounding: float) -> tuple[Array, Array] | None:
         """Where a ball comes to rest that rolls down the wall to the floor: its distance and height."""
@@ -172,13 +179,16 @@ class _Line:
         above = height - downwards(base, np.maximum(distance, 0.0)).reach
         return np.where(distance > LEAST_BORE, above, -1.0)
 
+    def _rests(self, rounding: float, distance: Array, height: Array) -> bool:
+        """Whether a ball lies on the floor and is not held by the walls above it."""
+        floor = downwards(self._base.grown(rounding), distance)
+        return bool((height - floor.reach < RESTING).all())
+
     def _rounded_floor(
         self, rounding: float, distance: Array, height: Array
     ) -> list[tuple[Array, Array, Array, Array]]:
         wall = outwards(self._wall.grown(rounding), height)
         floor = downwards(self._base.grown(rounding), distance)
-        if (height - floor.reach > 0.01).any():
-            return [self._pinched(float(height.max()))]
         to_floor = np.arctan2(floor.height - height, floor.distance - distance)
         to_wall = np.arctan2(wall.height - height, wall.distance - distance)
         share = np.linspace(0.0, 1.0, FILLET_ROWS + 1)
@@ -248,7 +258,7 @@ class _Line:
         """Heights of level ceilings under a flat shoulder."""
         wall = self._wall
         level = (np.abs(np.diff(wall.height)) < 1e-6) & (np.diff(wall.distance[-1]) < 0)
-        return wall.height[:-1][level] - wall.ball[:-1][level]
+        return np.asarray(wall.height[:-1][level] - wall.ball[:-1][level])
 
     def _with_jumps(self, rows: Array) -> Array:
         """Rows with more between those where the ball is stopped by another piece of the outside."""

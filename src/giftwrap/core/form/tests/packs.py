@@ -66,7 +66,7 @@ TWELVE: dict[str, Body] = {
     "tube": Body(
         profile=profile((29, 0), (29, 8), (19, 120, 2), (9, 126, 1), (9, 128)),
         sections=[
-            SectionMark(height=8, section=Rectangle(depth_ratio=0.035, corner=0.9)),
+            SectionMark(height=8, section=Rectangle(depth_ratio=0.025, corner=0.9)),
             SectionMark(height=105, section=Round()),
         ],
         wall_thickness=0.5,
