@@ -88,3 +88,14 @@ def _grid(positions: Floats, normals: Floats, path: Path) -> Mesh:
     if (cross * flat_normals[faces].sum(axis=1)).sum() < 0:
         faces = faces[:, ::-1]
     return Mesh(flat, flat_normals, uvs.reshape(-1, 2), np.ascontiguousarray(faces))
+
+
+def together(*meshes: Mesh) -> Mesh:
+    """Several meshes as one."""
+    starts = np.cumsum([0, *(len(mesh.positions) for mesh in meshes[:-1])])
+    return Mesh(
+        np.vstack([mesh.positions for mesh in meshes]),
+        np.vstack([mesh.normals for mesh in meshes]),
+        np.vstack([mesh.uvs for mesh in meshes]),
+        np.vstack([mesh.faces + start for mesh, start in zip(meshes, starts, strict=True)]),
+    )

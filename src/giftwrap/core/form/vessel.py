@@ -19,6 +19,11 @@ from giftwrap.core.model import Body
 RIM_ROUNDING = 0.42
 """Rounding of both edges of the rim as a share of the wall: moulded rims are rounded (common practice)."""
 LIP_ROWS = 7
+HOLLOW = 0.02
+"""An outline that turns back by less than this (sine) between two columns counts as convex."""
+GRAZING, FACING = 1e-3, 0.2
+"""Least cosine between a ray and a tangent that may cut it: any on a convex outline, but on one with
+hollows only those that face the ray."""
 _UP = np.array([0.0, 0.0, 1.0])
 _CIRCLE = 0.5523
 """Handle of a cubic Bézier curve that stands for a quarter circle, as a share of its radius."""
@@ -244,14 +249,21 @@ def _unfolded(
         first = group[0]
         ray = outside[:, first] / norms(outside[:, first])
         cosine = ray @ normal[:, first].T
-        leaning = np.where(cosine > 0.2, 1 / np.maximum(cosine, 0.2), np.inf)
+        least = GRAZING if _is_convex(normal[:, first]) else FACING
+        leaning = np.where(cosine > least, 1 / np.maximum(cosine, least), np.inf)
         reach = leaning[None] * distance[:, group].T[:, None]
         best = reach.argmin(axis=-1)
-        least = np.take_along_axis(reach, best[..., None], axis=-1)[..., 0]
-        flat[:, group] = ray[:, None] * least.T[..., None]
+        nearest = np.take_along_axis(reach, best[..., None], axis=-1)[..., 0]
+        flat[:, group] = ray[:, None] * nearest.T[..., None]
         normal[:, group] = normal[best.T, first]
         facing[:, group] = facing[best.T, group[None]]
     return flat, normal, facing
+
+
+def _is_convex(normal: Array) -> bool:
+    """Whether an outline with these normals, (u, 2), only ever turns one way."""
+    nxt = np.roll(normal, -1, axis=0)
+    return bool((normal[:, 0] * nxt[:, 1] - normal[:, 1] * nxt[:, 0]).min() > -HOLLOW)
 
 
 def _alike(normal: Array, rows: Indices) -> list[Indices]:

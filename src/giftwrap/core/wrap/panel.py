@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from giftwrap.core.errors import PackError
-from giftwrap.core.form.mesh import Mesh
+from giftwrap.core.form.mesh import Mesh, together
 from giftwrap.core.form.path import Array, Path, cut, length_at_height
 from giftwrap.core.form.skin import lofted, open_mesh
 from giftwrap.core.form.vessel import Vessel
@@ -133,13 +133,7 @@ def back_mesh(sheet: Sheet) -> Mesh:
         facing = _towards(front[edge] - front[inner])
         strip = np.stack([front[edge], back[edge]], axis=0)
         meshes.append(open_mesh(strip, np.stack([facing, facing], axis=0)))
-    starts = np.cumsum([0, *(len(m.positions) for m in meshes[:-1])])
-    return Mesh(
-        np.vstack([m.positions for m in meshes]),
-        np.vstack([m.normals for m in meshes]),
-        np.vstack([m.uvs for m in meshes]),
-        np.vstack([m.faces + start for m, start in zip(meshes, starts, strict=True)]),
-    )
+    return together(*meshes)
 
 
 def _towards(step: Array) -> Array:

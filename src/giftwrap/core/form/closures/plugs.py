@@ -35,6 +35,8 @@ PLUG_GAP = 0.06
 PIPETTE_WALL = 1.0
 TIP_RADIUS = 1.1
 TUBE_WALL = 0.7
+TUBE_PLAY = 0.3
+"""Least gap between a tube and the opening it goes through, mm."""
 HEAD_COLUMNS = 72
 LEAST_SPOUT = 1.0
 SPOUT_SQUASH = 0.85
@@ -109,6 +111,16 @@ def _collar(
     return solid, outside, top, skirt
 
 
+def _refuse_wide(seat: Seat, radius: float, what: str, place: str) -> None:
+    """Raise PackError when a tube does not go through the opening."""
+    if radius > seat.bore - TUBE_PLAY:
+        raise PackError(
+            f"{what} {2 * radius:g} mm thick does not go through the opening of {2 * seat.bore:.1f} mm: make "
+            f"it at most {2 * (seat.bore - TUBE_PLAY):.1f} mm.",
+            place,
+        )
+
+
 def build_dropper(closure: Dropper, seat: Seat) -> Built:
     """A collar, a bulb and a pipette that ends above the floor.
 
@@ -119,12 +131,7 @@ def build_dropper(closure: Dropper, seat: Seat) -> Built:
         seat, closure.collar_height, closure.ribs, closure.material, "closure.collar_height"
     )
     radius = closure.pipette_diameter / 2
-    if radius > seat.bore - 0.3:
-        raise PackError(
-            f"A pipette {closure.pipette_diameter:g} mm thick does not go through the opening of "
-            f"{2 * seat.bore:.1f} mm: make it at most {2 * seat.bore - 0.6:.1f} mm.",
-            "closure.pipette_diameter",
-        )
+    _refuse_wide(seat, radius, "A pipette", "closure.pipette_diameter")
     low = float(seat.vessel.inside_line()[0, 1]) + closure.to_floor
     top = seat.rim + GAP - 0.03
     if low > top - 20:
@@ -164,12 +171,7 @@ def build_pump(closure: Pump, seat: Seat) -> Built:
         seat, closure.collar_height, closure.ribs, closure.material, "closure.collar_height"
     )
     radius = closure.tube_diameter / 2
-    if radius > seat.bore - 0.3:
-        raise PackError(
-            f"A dip tube {closure.tube_diameter:g} mm thick does not go through the opening of "
-            f"{2 * seat.bore:.1f} mm: make it at most {2 * seat.bore - 0.6:.1f} mm.",
-            "closure.tube_diameter",
-        )
+    _refuse_wide(seat, radius, "A dip tube", "closure.tube_diameter")
     head_radius = closure.actuator_diameter / 2
     shoulder = deck + 2.5
     stem_radius = max(STEM_RADIUS_SHARE * head_radius, 1.5)

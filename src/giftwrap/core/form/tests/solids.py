@@ -6,22 +6,11 @@ import numpy as np
 import trimesh
 from manifold3d import Error
 
-from giftwrap.core.form.mesh import Mesh, turned
+from giftwrap.core.form.mesh import Mesh, together, turned
 from giftwrap.core.form.shape import Piece, Shape
 from giftwrap.core.form.skin import skin_mesh
 from giftwrap.core.form.solids import kernel_solid
 from giftwrap.core.form.vessel import Vessel
-
-
-def together(*meshes: Mesh) -> Mesh:
-    """Several meshes as one."""
-    starts = np.cumsum([0, *(len(m.positions) for m in meshes[:-1])])
-    return Mesh(
-        np.vstack([m.positions for m in meshes]),
-        np.vstack([m.normals for m in meshes]),
-        np.vstack([m.uvs for m in meshes]),
-        np.vstack([m.faces + start for m, start in zip(meshes, starts, strict=True)]),
-    )
 
 
 def library_mesh(mesh: Mesh) -> trimesh.Trimesh:

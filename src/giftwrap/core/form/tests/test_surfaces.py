@@ -17,7 +17,7 @@ from giftwrap.core.form.shape import shape_pack
 from giftwrap.core.form.solids import kernel_solid
 from giftwrap.core.form.starting import starting_pack, starting_points
 from giftwrap.core.form.tests.packs import TWELVE, shouldered
-from giftwrap.core.form.tests.solids import closed_solids, is_sound
+from giftwrap.core.form.tests.solids import cavity_mesh, closed_solids, is_sound
 from giftwrap.core.form.vessel import build_vessel
 from giftwrap.core.model import (
     Body,
@@ -96,6 +96,17 @@ class TouchingTests(TestCase):
                 self.assertAlmostEqual(drink.volume() / 1000, vessel.volume_at(level), delta=0.02 * level)
                 both = glass + drink
                 self.assertAlmostEqual(both.volume(), glass.volume() + drink.volume(), delta=1.0)
+
+    def test_cavities_stay_inside_their_walls(self) -> None:
+        """Nothing of the cavity is in the glass, and glass and cavity together are the whole."""
+        for name, body in [*TWELVE.items(), ("starting tube", starting_pack("tube-50").body)]:
+            shape = shape_pack(Pack(body=body.model_copy(update={"finish": None})))
+            glass = kernel_solid(closed_solids(shape)["body"])
+            cavity = kernel_solid(cavity_mesh(shape.vessel))
+            with self.subTest(name):
+                self.assertLess((glass ^ cavity).volume(), 12.0, "mm³ in both, by chords")
+                whole = (glass + cavity).volume() / 1000
+                self.assertAlmostEqual(whole / shape.vessel.outer_ml, 1, delta=0.0015)
 
     def test_tubes_stand_in_the_contents_without_overlap(self) -> None:
         for slug, tube in (("dropper-50", "pipette"), ("pump-250-oval", "dip tube")):
