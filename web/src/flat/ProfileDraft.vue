@@ -197,7 +197,7 @@ const words = (corner: Corner, index: number) => `Corner ${index + 1}: ${corner.
         <circle :cx="board.x(corner.radius)" :cy="board.y(corner.height)" r="11" fill="transparent" />
         <rect :x="board.x(corner.radius) - 4.5" :y="board.y(corner.height) - 4.5" width="9" height="9" />
         <text v-if="index === dragging" :x="board.x(corner.radius) + 12" :y="board.y(corner.height) - 8" class="size now">{{ showNumber(corner.radius) }} , {{ showNumber(corner.height) }}</text>
-        <text v-else-if="index === selected && limit && index < corners.length - 1" :x="board.x(corner.radius) + 12" :y="board.y(corner.height) - 10" class="size limit">r {{ showNumber(corner.rounding) }} of {{ showNumber(limit) }}</text>
+        <text v-else-if="index === selected && limit && index < corners.length - 1" :x="board.x(corner.radius) - 10" :y="board.y(corner.height) + 16" text-anchor="end" class="size limit">r {{ showNumber(corner.rounding) }} of {{ showNumber(limit) }}</text>
       </g>
     </svg>
   </div>

@@ -64,7 +64,7 @@ const key = (name: string) => name as ZoneName
 
 <style scoped>
 .zones { border-collapse: collapse; width: 100%; font-size: 13px; margin-top: 6px; }
-.zones caption { text-align: left; font-weight: 600; padding-bottom: 2px; }
+.zones caption { caption-side: top; color: var(--ink); text-align: left; font-weight: 600; padding-bottom: 2px; }
 .zones th { text-align: left; font-weight: 400; padding: 2px 6px 2px 0; color: #4d4b46; }
 .zones td { padding: 2px 0; }
 .reset { border: 0; background: none; cursor: pointer; color: #97213a; font-size: 15px; }

@@ -35,7 +35,7 @@ JUMP_ROWS, _REFINEMENTS = 4, 2
 """Rows put between two that are stopped by different pieces of the outside, and how often."""
 SHELF = 0.002
 """Half the height in mm over which a level ceiling is drawn."""
-_SEARCH_STEPS, _SEARCH_ROUNDS = 33, 4
+_SEARCH_STEPS, _SEARCH_ROUNDS = 21, 5
 
 
 @dataclass(frozen=True)

@@ -85,15 +85,16 @@ def fillet_contacts(legs: Sequence[Path], roundings: Array) -> list[Contact | No
     return [_contact(legs, index, rounding) for index, rounding in enumerate(roundings)]
 
 
-def rounding_limits(legs: Sequence[Path], roundings: Array) -> Array:
+def rounding_limits(legs: Sequence[Path], roundings: Array, *, first: int = 1) -> Array:
     """Largest rounding each corner can have beside its neighbours' present ones.
 
+    first : index of the first corner that is asked about; those before it give infinity
     returns : (legs + 1,) float, mm; the free ends and smooth joints have no corner and give infinity
     """
     taken = fillet_contacts(legs, roundings)
     limits = np.full(len(legs) + 1, np.inf)
     limits[[0, -1]] = 0.0
-    for i in range(1, len(legs)):
+    for i in range(max(first, 1), len(legs)):
         if abs(_turn(legs, i)) < SMOOTH_TURN:
             continue
         first, last = taken[i - 1], taken[i + 1]

@@ -66,7 +66,7 @@ def outer_profile(body: Body, loft: Loft = ROUND) -> Profile:
         roundings += more_roundings
         names += ["body.finish"] * len(more_roundings)
     sizes = np.array(roundings)
-    limits = rounding_limits(legs, sizes)
+    limits = rounding_limits(legs, sizes, first=len(base_roundings))
     refuse_roundings(sizes, limits, names, first=len(base_roundings))
     path = filleted(legs, sizes)
     _refuse_folds(path)

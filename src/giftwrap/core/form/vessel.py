@@ -34,6 +34,7 @@ class Vessel:
     """A hollow body.
 
     columns : (u,) float, radians from the front: where its skins are drawn
+    coarse : drawn for the page, where sharp edges of the inside may be shaded as soft ones
     """
 
     body: Body
@@ -41,6 +42,7 @@ class Vessel:
     loft: Loft
     cavity: Cavity
     columns: Array
+    coarse: bool = False
 
     @property
     def outer(self) -> Path:
@@ -66,7 +68,7 @@ class Vessel:
     def inner(self) -> Skin:
         """The inside, from the middle of the floor up to the rim, facing into the cavity."""
         if not self.loft.is_round:
-            return with_edges(self._plain_inner)
+            return self._plain_inner if self.coarse else with_edges(self._plain_inner)
         line = np.stack([self.cavity.distance[0], self.cavity.height[0]], axis=1)
         # going down, the cavity lies on the right as paths have it
         down = with_creases(Path(line[::-1], self.cavity.facing[0, ::-1]))
@@ -134,7 +136,7 @@ def build_vessel(body: Body, *, coarse: bool = False) -> Vessel:
     profile = outer_profile(body, loft)
     columns = loft.columns(float(profile.path.points[:, 0].max()), coarse=coarse)
     directions = columns[:1] if loft.is_round else columns
-    return Vessel(body, profile, loft, hollow(body, profile, loft, directions), columns)
+    return Vessel(body, profile, loft, hollow(body, profile, loft, directions), columns, coarse)
 
 
 def _refuse_base(body: Body) -> None:
