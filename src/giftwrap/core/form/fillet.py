@@ -97,8 +97,8 @@ def rounding_limits(legs: Sequence[Path], roundings: Array, *, first: int = 1) -
     for i in range(max(first, 1), len(legs)):
         if abs(_turn(legs, i)) < SMOOTH_TURN:
             continue
-        first, last = taken[i - 1], taken[i + 1]
-        start = first.after if first else 0.0
+        before, last = taken[i - 1], taken[i + 1]
+        start = before.after if before else 0.0
         length = float(legs[i].lengths()[-1])
         limits[i] = _limit(legs, i, start, last.before if last else length)
     return limits
