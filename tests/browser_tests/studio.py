@@ -121,7 +121,8 @@ class BrowserTestCase(SimpleTestCase):
         self.css("input[name=client]").send_keys("Velloway Orchard House")
         self.button("Start the job").click()
         self.wait(lambda: "/form" in self.browser.current_url)
-        self.marked("corner-0")
+        self.marked("brimful")
+        self.steady("corner-0")
         return self.browser.current_url.removesuffix("/form").removeprefix(self.studio.address)
 
     def station(self, name: str) -> None:
@@ -136,7 +137,25 @@ class BrowserTestCase(SimpleTestCase):
         return self.css(f"[data-test='{name}']")
 
     def field(self, label: str) -> WebElement:
-        return self.css(f"input[aria-label^='{label} (']")
+        """A field with a unit, unfolded when it is folded away."""
+        found = self.css(f"input[aria-label^='{label} (']")
+        script = (
+            "for (let d = arguments[0].closest('details'); d; d = d.parentElement.closest('details')) "
+            "d.open = true"
+        )
+        self.browser.execute_script(script, found)
+        return found
+
+    def steady(self, mark: str) -> WebElement:
+        """A mark once the drawing around it has been laid out."""
+        seen: list[dict] = []
+
+        def rests() -> bool:
+            seen.append(self.marked(mark).rect)
+            return len(seen) > 4 and seen[-1] == seen[-5]
+
+        self.wait(rests, f"{mark} at rest")
+        return self.marked(mark)
 
     def button(self, words: str) -> WebElement:
         path = f"//button[contains(normalize-space(.), '{words}')]"

@@ -41,7 +41,7 @@ class FirstPictureTests(BrowserTestCase):
 
     def form_a_bottle(self) -> None:
         before = self.marked("brimful").text
-        corner = self.marked("corner-1")
+        corner = self.steady("corner-1")
         ActionChains(self.browser).drag_and_drop_by_offset(corner, 14, 0).perform()
         self.wait(lambda: self.marked("brimful").text != before, "a new capacity")
         wider = self.marked("brimful").text

@@ -62,17 +62,6 @@ class FormingTestCase(BrowserTestCase):
         if rounding is not None:
             self.enter("Corner rounding", str(rounding))
 
-    def steady(self, mark: str) -> WebElement:
-        """A mark once the drawing around it has been laid out."""
-        seen: list[dict] = []
-
-        def rests() -> bool:
-            seen.append(self.marked(mark).rect)
-            return len(seen) > 4 and seen[-1] == seen[-5]
-
-        self.wait(rests, f"{mark} at rest")
-        return self.marked(mark)
-
     def found(self, mark: str) -> list[WebElement]:
         return self.browser.find_elements(By.CSS_SELECTOR, f"[data-test='{mark}']")
 

@@ -94,7 +94,7 @@ class EditingTests(BrowserTestCase):
         self.wait(lambda: self.field("Wall thickness").get_attribute("value") == "2.6", "the good wall")
         self.enter("Contents", "9000")
         self.wait(lambda: self.text_of("more than the pack holds to the brim"), "the reason")
-        ActionChains(self.browser).drag_and_drop_by_offset(self.marked("corner-1"), -60, 200).perform()
+        ActionChains(self.browser).drag_and_drop_by_offset(self.steady("corner-1"), -60, 200).perform()
         self.marked("form-problem")
         self.open(f"{address}/form")
         self.wait(lambda: self.marked("brimful").text == before, "the pack as it was saved")

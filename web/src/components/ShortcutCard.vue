@@ -15,7 +15,10 @@ const everywhere = [
   ['?', 'this card'],
 ]
 const here: Record<Station, string[][]> = {
-  form: [['← → ↑ ↓ on a corner', 'move it 0.5 mm; with Shift 5 mm'], ['Shift while dragging', 'snap to 0.1 mm']],
+  form: [
+    ['← → ↑ ↓ on a corner', 'move it 0.5 mm; with Shift 5 mm, with Alt 0.1 mm'], ['Insert, Delete on a corner', 'add one after it, take it away'],
+    ['Shift while dragging', 'snap to 0.1 mm'], ['Alt while dragging', 'leave other corners alone'],
+  ],
   wrap: [['← → ↑ ↓ on artwork', 'move it 0.5 mm; with Shift 5 mm'], ['Shift while dragging', 'snap to 0.1 mm']],
   set: [['← → on a light', 'turn it 1°; with Shift 10°'], ['↑ ↓ on a light', '10 mm away or closer'], ['← → ↑ ↓ on the picture', 'walk around, rise and sink']],
   shoot: [],

@@ -196,9 +196,11 @@ const words = (corner: Corner, index: number) => `Corner ${index + 1}: ${corner.
       >
         <circle :cx="board.x(corner.radius)" :cy="board.y(corner.height)" r="11" fill="transparent" />
         <rect :x="board.x(corner.radius) - 4.5" :y="board.y(corner.height) - 4.5" width="9" height="9" />
-        <text v-if="index === dragging" :x="board.x(corner.radius) + 12" :y="board.y(corner.height) - 8" class="size now">{{ showNumber(corner.radius) }} , {{ showNumber(corner.height) }}</text>
-        <text v-else-if="index === selected && limit && index < corners.length - 1" :x="board.x(corner.radius) - 10" :y="board.y(corner.height) + 16" text-anchor="end" class="size limit">r {{ showNumber(corner.rounding) }} of {{ showNumber(limit) }}</text>
       </g>
+      <template v-if="chosen">
+        <text v-if="dragging === selected" :x="board.x(chosen.radius) + 12" :y="board.y(chosen.height) - 8" class="size now">{{ showNumber(chosen.radius) }} , {{ showNumber(chosen.height) }}</text>
+        <text v-else-if="limit && selected < corners.length - 1" :x="board.x(chosen.radius) - 10" :y="board.y(chosen.height) + 16" text-anchor="end" class="size limit">r {{ showNumber(chosen.rounding) }} of {{ showNumber(limit) }}</text>
+      </template>
     </svg>
   </div>
 </template>
@@ -236,5 +238,5 @@ svg { display: block; touch-action: none; }
 .corner:focus-visible rect { stroke-width: 3; }
 .corner.chosen rect { fill: var(--ribbon); stroke: var(--ribbon); }
 .corner.bad rect { fill: #97213a; stroke: #97213a; }
-.now, .limit { paint-order: stroke; stroke: var(--card); stroke-width: 3px; }
+.now, .limit { pointer-events: none; paint-order: stroke; stroke: var(--card); stroke-width: 3px; }
 </style>

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { Button } from 'ant-design-vue'
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 
-import type { Pack, Section } from '@/api/client'
+import { type Pack, type Section, send, wordsFor } from '@/api/client'
 import QuantityInput from '@/components/QuantityInput.vue'
 import FieldRows from './FieldRows.vue'
 import { SECTIONS, startingSection } from './fields'
@@ -10,6 +10,10 @@ import { SECTIONS, startingSection } from './fields'
 const props = defineProps<{ pack: Pack; height: number; selected: number; badPlace: string; edit: (change: (document: Pack) => void) => void }>()
 const emit = defineEmits<{ select: [index: number] }>()
 
+type OwnOutline = Extract<Section, { kind: 'own' }>
+const chooser = ref<HTMLInputElement>()
+const reading = ref(0)
+const problem = ref('')
 const marks = computed(() => props.pack.body.sections ?? [])
 const chosen = (event: Event) => (event.target as HTMLSelectElement).value
 const fields = (kind: string) => SECTIONS.find((s) => s.kind === kind)?.fields ?? []
@@ -32,6 +36,27 @@ function add(): void {
   props.edit((d) => d.body.sections!.push({ height: Number(at.toFixed(1)), section: { kind: 'round' } }))
   emit('select', marks.value.length - 1)
 }
+function read(index: number): void {
+  reading.value = index
+  chooser.value!.click()
+}
+async function take(event: Event): Promise<void> {
+  const input = event.target as HTMLInputElement
+  const file = input.files?.[0]
+  input.value = ''
+  if (!file) return
+  problem.value = ''
+  try {
+    const form = new FormData()
+    form.append('file', file)
+    const response = await send('/api/outline/read', { method: 'POST', body: form })
+    const { points } = (await response.json()) as { points: [number, number][] }
+    const smooth = points.length > 24
+    props.edit((d) => Object.assign(d.body.sections![reading.value]!.section, { points, smooth }))
+  } catch (error) {
+    problem.value = wordsFor(error)
+  }
+}
 function remove(index: number): void {
   props.edit((d) => d.body.sections!.splice(index, 1))
   emit('select', 0)
@@ -53,16 +78,23 @@ function remove(index: number): void {
       </select>
     </p>
     <FieldRows :fields="fields(mark.section.kind)" :values="mark.section" :bad-place="badPlace" :place="`body.sections.${index}.section`" :prefix="`Cross-section ${index + 1}: `" @change="(name, v) => edit((d) => Object.assign(d.body.sections![index]!.section, { [name]: v }))" />
-    <p v-if="mark.section.kind === 'own'" class="hint">Drag its points on the drawing of the cross-section.</p>
+    <template v-if="mark.section.kind === 'own'">
+      <p class="hint">Drag its points on the drawing of the cross-section; double-click one to add another.</p>
+      <p><Button size="small" @click.stop="read(index)">Read an outline (SVG, DXF) …</Button></p>
+      <label class="check"><input type="checkbox" :checked="mark.section.smooth" @change="edit((d) => Object.assign(d.body.sections![index]!.section, { smooth: !(mark.section as OwnOutline).smooth }))" /> smooth through its points</label>
+    </template>
     <Button size="small" @click.stop="remove(index)">Remove it</Button>
   </section>
   <Button v-if="marks.length" size="small" @click="add">Add a cross-section above</Button>
+  <input ref="chooser" type="file" accept=".svg,.dxf" hidden data-test="outline-file" @change="take" />
+  <p v-if="problem" class="refused" role="alert">{{ problem }}</p>
   <p v-if="marks.length > 1" class="hint">Between two heights one changes smoothly into the other.</p>
 </template>
 
 <style scoped>
 .row { display: flex; justify-content: space-between; align-items: baseline; gap: 8px; margin: 4px 0; font-size: 13px; }
 select { border: 0; border-bottom: 1.5px solid var(--kraft); background: #fffdf8; font: inherit; height: 24px; max-width: 150px; color: var(--ink); }
+.check { display: flex; gap: 6px; align-items: center; font-size: 13px; margin-bottom: 6px; }
 .mark { border-left: 3px solid #ddd4c0; padding: 2px 0 6px 8px; margin-bottom: 8px; }
 .mark.chosen { border-left-color: var(--ribbon); }
 </style>
