@@ -61,7 +61,7 @@ class FirstPictureTests(BrowserTestCase):
         chooser = self.marked("artwork-file")
         chooser.send_keys(write_label(self.folder))
         placed = self.marked("placed-0")
-        self.assertIn("110 mm wide", placed.get_attribute("aria-label"))
+        self.assertIn("100 mm wide", placed.get_attribute("aria-label"))
         frame = placed.find_element(By.CSS_SELECTOR, "rect")
         ActionChains(self.browser).drag_and_drop_by_offset(frame, 30, 0).perform()
         self.wait(
