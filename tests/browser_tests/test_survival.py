@@ -161,4 +161,4 @@ class EditingTests(BrowserTestCase):
         self.open(f"{address}/form")
         self.wait(lambda: self.field("Base thickness").get_attribute("value") == "8", "the saved base")
         self.css("button[aria-label=Undo]").click()
-        self.wait(lambda: self.field("Base thickness").get_attribute("value") == "6", "the base before")
+        self.wait(lambda: self.field("Base thickness").get_attribute("value") == "5", "the base before")

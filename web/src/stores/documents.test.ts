@@ -54,6 +54,33 @@ describe('Draft', () => {
     expect(calls.undo).not.toHaveBeenCalled()
   })
 
+  it('is not refused after all when undone while the refusal is on its way', async () => {
+    let refuse: (reason: unknown) => void = () => undefined
+    const save = vi.fn(() => new Promise<Saved<Doc>>((_, reject) => (refuse = reject)))
+    const draft = new Draft(at(1, 10), callsThat({ save }))
+    draft.edit((d) => (d.size = 500))
+    const saving = draft.flush()
+    const undone = draft.undo()
+    refuse(new Refused(422, { message: 'too thick', place: '' }))
+    await Promise.all([saving, undone])
+    expect([draft.state, draft.document.size]).toEqual(['saved', 10])
+  })
+
+  it('saves what was put right while the refusal of what was wrong was on its way', async () => {
+    let refuse: (reason: unknown) => void = () => undefined
+    const save = vi
+      .fn<Calls<Doc>['save']>(async (_id, base, document) => at(base + 1, document.size))
+      .mockImplementationOnce(() => new Promise((_, reject) => (refuse = reject)))
+    const draft = new Draft(at(1, 10), callsThat({ save }))
+    draft.edit((d) => (d.size = 500))
+    const saving = draft.flush()
+    draft.edit((d) => (d.size = 12))
+    refuse(new Refused(422, { message: 'too thick', place: '' }))
+    await saving
+    await vi.runAllTimersAsync()
+    expect([draft.state, draft.saved.document.size]).toEqual(['saved', 12])
+  })
+
   it('offers both sides of a clash', async () => {
     const calls = callsThat({
       save: async () => {

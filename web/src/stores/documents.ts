@@ -90,6 +90,7 @@ export class Draft<D extends object> implements Steps {
   /** Step back. A change that was refused or not saved yet is simply dropped. */
   async undo(): Promise<void> {
     if (this.state === 'changed') await this.flush()
+    if (this.saving) await this.saving
     if (this.state === 'saved') await this.step(() => this.calls.undo(this.saved.id))
     else this.take(this.saved)
   }
@@ -120,7 +121,9 @@ export class Draft<D extends object> implements Steps {
       if (edits === this.edits) this.state = 'saved'
       else this.again()
     } catch (error) {
-      this.failed(error)
+      // what was refused is no longer what is on the page: the newer state gets its own answer
+      if (edits !== this.edits && error instanceof Refused && error.status === 422) this.again()
+      else this.failed(error)
     }
   }
 
