@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import atexit
-import os
 import shutil
 import subprocess
 import tempfile
@@ -14,28 +13,16 @@ import psutil
 from django.test import SimpleTestCase
 from selenium import webdriver
 from selenium.common.exceptions import StaleElementReferenceException, TimeoutException
-from selenium.webdriver.chrome.options import Options
-from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.ui import WebDriverWait
 
+from giftwrap.launch.browser import open_browser
 from giftwrap.launch.family import Family, environment, free_port
 from giftwrap.launch.provide import PYTHON, ROOT
 
 NAME, PASSWORD = "ada", "pips-and-peel"
-FLAGS = (
-    "--headless=new",
-    "--no-sandbox",
-    "--disable-background-networking",
-    "--disable-component-update",
-    "--disable-sync",
-    "--no-first-run",
-    "--use-angle=swiftshader",
-    "--enable-unsafe-swiftshader",
-    "--force-prefers-reduced-motion",
-)
 PATIENCE_S = 90
 FAILED = ROOT / "var" / "test" / "failed"
 """Pictures of what the browser showed when a wait ran out."""
@@ -90,18 +77,8 @@ class BrowserTestCase(SimpleTestCase):
         """A browser nobody has used, closed when the class is done."""
         profile = tempfile.mkdtemp(prefix="giftwrap-profile-")
         cls.addClassCleanup(shutil.rmtree, profile, ignore_errors=True)
-        options = Options()
-        for flag in (*FLAGS, f"--user-data-dir={profile}", "--window-size=1280,800"):
-            options.add_argument(flag)
-        options.add_experimental_option("prefs", {"download.default_directory": str(cls.folder)})
-        options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
-        service = Service("/usr/bin/chromedriver", env={**os.environ})
-        browser = webdriver.Chrome(options=options, service=service)
+        browser = open_browser(Path(profile), cls.folder)
         cls.addClassCleanup(browser.quit)
-        browser.execute_cdp_cmd(
-            "Emulation.setDeviceMetricsOverride",
-            {"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": False},
-        )
         return browser
 
     def open(self, path: str) -> None:

@@ -7,11 +7,12 @@ import json
 import sys
 from collections.abc import Callable, Iterator
 
-from giftwrap.bench import final, form, light, proof, share, start
+from giftwrap.bench import final, form, hand, light, proof, share, start
 from giftwrap.bench.figure import Figure
 
 BENCHES: dict[str, Callable[[], Iterator[Figure]]] = {
     "form": form.run,
+    "hand": hand.run,
     "light": light.run,
     "proof": proof.run,
     "final": final.run,

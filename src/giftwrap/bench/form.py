@@ -15,7 +15,7 @@ from giftwrap.core.form.shape import shape_pack
 from giftwrap.core.form.starting import starting_pack
 from giftwrap.core.model import Pack
 from giftwrap.core.render.interfaces import compile_stage
-from giftwrap.core.wrap.printing import print_panel
+from giftwrap.core.wrap.printing import compose
 
 SIX = ("cordial-500", "long-neck-750", "dropper-50", "jar-50", "pump-250-oval", "flask-350-square")
 SMOOTH = "cordial-500"
@@ -36,22 +36,19 @@ def run() -> Iterator[Figure]:
         triangles = pack_facts(shape_pack(pack)).triangles
         yield Figure(f"form: {slug}, triangles in a final", triangles, "", 200_000)
     pack, photo_set, _, artwork = demo_documents()
-    printed = median_seconds(lambda: print_panel(pack.panels[0], artwork, ppi=220), runs=5)
+    printed = median_seconds(lambda: compose(pack.panels[0], artwork, ppi=220), runs=5)
     yield Figure("form: print the demo's label for the page", 1000 * printed, "ms", 200)
     compiled = median_seconds(lambda: compile_stage(pack, photo_set, artwork), runs=3)
     yield Figure("form: compile the demo's stage for light", 1000 * compiled, "ms", None)
 
 
-def _page() -> Callable[[Pack, Mapping[str, bytes]], object]:
+def _page() -> Callable[[Pack, Mapping[str, bytes]], bytes]:
     """What the studio does to answer a page that shows a pack."""
     os.environ.setdefault("DJANGO_SETTINGS_MODULE", "giftwrap.studio.settings")
     django.setup()
-    from giftwrap.studio.jobs.forming import ShapeOut, shape_answer
+    from giftwrap.studio.jobs.forming import shape_answer
 
-    def answer(pack: Pack, artwork: Mapping[str, bytes]) -> bytes:
-        return ShapeOut.model_validate(shape_answer(pack, artwork)).model_dump_json().encode()
-
-    return answer
+    return shape_answer
 
 
 def _dragged(pack: Pack, step: int) -> Pack:

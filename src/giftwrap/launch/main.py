@@ -16,7 +16,6 @@ from giftwrap.launch.provide import (
     SetUpError,
     provide_browser,
     provide_llvm,
-    provide_node_modules,
     provide_pages,
     provide_python,
 )
@@ -111,7 +110,8 @@ def _run_in_python(command: str, rest: list[str]) -> int:
     os.environ.setdefault("PYTHONHASHSEED", STEADY_SEED)
     if command == "render":
         return manage(["load_demo"]) or manage(["render", *rest])
-    provide_node_modules()
+    provide_pages()
+    provide_browser()
     arguments = [str(PYTHON), "-m", "giftwrap.bench", *rest]
     return subprocess.run(arguments, cwd=ROOT, env=environment(), check=False).returncode
 

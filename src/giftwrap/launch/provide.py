@@ -86,7 +86,7 @@ def provide_browser() -> None:
         if shutil.which(program) is None
     ]
     if missing:
-        _install_debian(missing, "test the interface")
+        _install_debian(missing, "drive the interface")
 
 
 def _install_debian(packages: list[str], purpose: str) -> None:

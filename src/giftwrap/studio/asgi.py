@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import os
 from collections.abc import Awaitable, Callable
 from typing import Any
@@ -30,6 +31,7 @@ async def lifespan(scope: dict[str, Any], receive: Receive, send: Send) -> None:
         message = await receive()
         if message["type"] == "lifespan.startup":
             bus.start()
+            gc.freeze()  # what stays until the end need not be looked through again
             await send({"type": "lifespan.startup.complete"})
         elif message["type"] == "lifespan.shutdown":
             await bus.stop()

@@ -27,5 +27,6 @@ defineProps<{ name: string }>()
   border-top: 1px solid #cfc6b3;
   background: repeating-linear-gradient(90deg, #b9ad94 0 1px, transparent 1px 12px) top / 100% 4px no-repeat, #efe9dc;
 }
+.rule :deep(.hint) { min-width: 0; overflow: hidden; text-overflow: ellipsis; }
 .rule :deep(b) { font-family: var(--mono); font-weight: 400; }
 </style>

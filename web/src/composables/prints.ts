@@ -1,5 +1,5 @@
 import * as THREE from 'three'
-import { onBeforeUnmount, ref, watch } from 'vue'
+import { onScopeDispose, ref, shallowRef, watch } from 'vue'
 
 import { type Pack, type Panel, send } from '@/api/client'
 import { latest } from './latest'
@@ -11,9 +11,9 @@ interface Print {
 
 /** Pictures of what is printed on each panel, made by the core whenever a panel changes. */
 export function usePrints(pack: () => Pack | undefined, ppi = 220) {
-  const prints = ref<(Print | null)[]>([])
+  const prints = shallowRef<Print[]>([])
   const problem = ref('')
-  const keys: string[] = []
+  const made = new Map<string, Print>()
 
   async function fetchPrint(panel: Panel): Promise<Print> {
     const response = await send(`/api/panel-picture?ppi=${ppi}`, {
@@ -30,35 +30,36 @@ export function usePrints(pack: () => Pack | undefined, ppi = 220) {
 
   const load = latest(
     async (panels: Panel[]) => {
-      const made: { index: number; print: Print }[] = []
-      for (const [index, panel] of panels.entries()) {
+      for (const panel of panels) {
         const key = printKey(panel)
-        if (keys[index] === key) continue
-        made.push({ index, print: await fetchPrint(panel) })
-        keys[index] = key
+        if (!made.has(key)) made.set(key, await fetchPrint(panel))
       }
-      return made
     },
-    (made, panels) => {
-      const next = prints.value.slice(0, panels.length)
-      for (const { index, print } of made) {
-        release(next[index])
-        next[index] = print
-      }
-      prints.value = next as typeof prints.value
+    (_, panels) => {
+      const keys = panels.map(printKey)
+      const next = keys.map((key) => made.get(key)!)
+      const changed = next.length !== prints.value.length || next.some((print, i) => print !== prints.value[i])
+      if (changed) prints.value = next
+      for (const key of made.keys()) if (!keys.includes(key)) retire(key)
       problem.value = ''
     },
     (error) => (problem.value = String(error instanceof Error ? error.message : error)),
   )
 
-  function release(print: { address: string; texture: { dispose(): void } } | null | undefined): void {
-    if (!print) return
+  /** Views still draw with it for a frame or two. */
+  function retire(key: string): void {
+    const print = made.get(key)!
+    made.delete(key)
+    setTimeout(() => free(print), 1000)
+  }
+
+  function free(print: Print): void {
     URL.revokeObjectURL(print.address)
     print.texture.dispose()
   }
 
   watch(pack, (document) => document && load(document.panels), { immediate: true })
-  onBeforeUnmount(() => prints.value.forEach(release))
+  onScopeDispose(() => made.forEach(free))
   return { prints, problem }
 }
 

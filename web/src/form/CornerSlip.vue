@@ -34,11 +34,9 @@ function insertAfter(): void {
       <QuantityInput label="Corner radius from the axis" unit="mm" :value="corner.radius" :min="0.1" :max="1000" :step="0.5" :digits="2" :refused="badPlace === `${place}.radius`" @change="(v) => emit('move', selected, v, corner!.height)" />
       from the axis,
       <QuantityInput label="Corner height" unit="mm" :value="corner.height" :min="0" :max="5000" :step="0.5" :digits="2" :refused="badPlace === `${place}.height`" @change="(v) => emit('move', selected, corner!.radius, v)" />
-      up<template v-if="!last">
-, rounded
+      up<span v-if="!last">, rounded
         <QuantityInput label="Corner rounding" unit="mm" :value="corner.rounding" :min="0" :max="1000" :step="0.5" :digits="2" :refused="badPlace === `${place}.rounding`" @change="(v) => set({ rounding: v })" />
-        <template v-if="limit !== null"> (at most <b class="figures" data-test="rounding-limit">{{ showNumber(limit) }}</b>)</template>
-</template>.
+        <template v-if="limit !== null"> (at most <b class="figures" data-test="rounding-limit">{{ showNumber(limit) }}</b>)</template></span>.
     </p>
     <p v-if="!last" class="sentence">
       It goes on

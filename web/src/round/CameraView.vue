@@ -4,13 +4,13 @@ import * as THREE from 'three'
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 
 import type { Pack, PhotoSet, Shape, View } from '@/api/client'
-import { dispose, packMesh } from './packMesh'
+import { PackInTheRound } from './packInTheRound'
 import { Stage } from './stage'
 
 const props = defineProps<{
   pack: Pack
   shape: Shape
-  pictures: (THREE.Texture | null)[]
+  pictures: THREE.Texture[]
   set: PhotoSet
   view: View | null
   aspect: number
@@ -30,18 +30,12 @@ const frame = computed(() => {
 })
 const ready = ref(false)
 let stage: Stage | null = null
-let group: THREE.Group | null = null
+let drawn: PackInTheRound | null = null
 let last: { x: number; y: number } | null = null
 
 function rebuild(): void {
-  if (!stage) return
-  if (group) {
-    stage.scene.remove(group)
-    dispose(group)
-  }
-  group = packMesh(props.pack, props.shape, props.pictures)
-  stage.scene.add(group)
-  stage.redraw()
+  drawn?.show(props.pack, props.shape, props.pictures)
+  stage?.redraw()
 }
 function stand(): void {
   if (props.view) stage?.standAt(props.view)
@@ -57,6 +51,8 @@ function wake(): void {
   } catch {
     return // without 3D in the browser the rendered proof alone is shown
   }
+  drawn = new PackInTheRound()
+  stage.scene.add(drawn.group)
   ready.value = true
   stage.layOut(props.set)
   rebuild()
@@ -66,7 +62,7 @@ function wake(): void {
 onMounted(wake)
 watch(() => props.awake, () => setTimeout(wake))
 onBeforeUnmount(() => {
-  if (group) dispose(group)
+  drawn?.dispose()
   stage?.dispose()
 })
 watch(() => [props.shape, props.pictures], rebuild)

@@ -5,10 +5,10 @@ import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js'
 import { onBeforeUnmount, onMounted, ref, watch } from 'vue'
 
 import type { Pack, Shape } from '@/api/client'
-import { dispose, packMesh } from './packMesh'
+import { PackInTheRound } from './packInTheRound'
 import { Stage } from './stage'
 
-const props = defineProps<{ pack: Pack; shape: Shape; pictures: (THREE.Texture | null)[]; turning?: boolean; label: string }>()
+const props = defineProps<{ pack: Pack; shape: Shape; pictures: THREE.Texture[]; turning?: boolean; label: string }>()
 const emit = defineEmits<{ held: [] }>()
 
 const LATE_MS = 90
@@ -18,21 +18,29 @@ const holder = ref<HTMLElement>()
 const canvas = ref<HTMLCanvasElement>()
 const broken = ref('')
 let stage: Stage | null = null
-let group: THREE.Group | null = null
+let drawn: PackInTheRound | null = null
 let controls: OrbitControls | null = null
 let turn: number | undefined
 let waiting = false
+let rebuilding = false
 let late = 0
 let framed = { middle: 0, reach: 1 }
 
+/** The drawing under the hand comes first: the pack is drawn once that is on the screen. */
+function rebuildSoon(): void {
+  if (rebuilding) return
+  rebuilding = true
+  requestAnimationFrame(() =>
+    setTimeout(() => {
+      rebuilding = false
+      rebuild()
+    }),
+  )
+}
+
 function rebuild(): void {
-  if (!stage) return
-  if (group) {
-    stage.scene.remove(group)
-    dispose(group)
-  }
-  group = packMesh(props.pack, props.shape, props.pictures)
-  stage.scene.add(group)
+  if (!stage || !drawn) return
+  drawn.show(props.pack, props.shape, props.pictures)
   const { middle, reach } = extent()
   const grown = Math.abs(Math.log(reach / framed.reach)) > 0.12 || Math.abs(middle - framed.middle) > 0.15 * reach
   if (controls && grown) frame()
@@ -41,13 +49,13 @@ function rebuild(): void {
 
 /** The middle and the reach of everything that stands there. */
 function extent(): { middle: number; reach: number } {
-  const box = new THREE.Box3().setFromObject(group!)
+  const box = new THREE.Box3().setFromObject(drawn!.group)
   const across = 2 * Math.max(Math.abs(box.min.x), box.max.x, Math.abs(box.min.z), box.max.z)
   return { middle: (box.min.y + box.max.y) / 2, reach: Math.max(box.max.y - box.min.y, across * 0.85) }
 }
 
 function frame(): void {
-  if (!stage || !controls || !group) return
+  if (!stage || !controls || !drawn) return
   const { middle, reach } = (framed = extent())
   controls.target.set(0, middle, 0)
   stage.camera.position.set(0, middle + reach * 0.22, reach * 3.1)
@@ -56,8 +64,8 @@ function frame(): void {
 
 /** A step of the turn. On a machine that cannot keep up the pack is left standing. */
 function spin(): void {
-  if (!props.turning || !group || !stage || waiting) return
-  group.rotation.y += 0.012
+  if (!props.turning || !drawn || !stage || waiting) return
+  drawn.group.rotation.y += 0.012
   stage.redraw()
   waiting = true
   const asked = performance.now()
@@ -77,6 +85,8 @@ onMounted(() => {
     broken.value = `This browser does not draw in 3D here (${String(error)}). Everything else works.`
     return
   }
+  drawn = new PackInTheRound()
+  stage.scene.add(drawn.group)
   controls = new OrbitControls(stage.camera, canvas.value!)
   controls.enablePan = false
   controls.addEventListener('change', () => stage?.redraw())
@@ -87,14 +97,15 @@ onMounted(() => {
 })
 onBeforeUnmount(() => {
   clearInterval(turn)
-  if (group) dispose(group)
+  drawn?.dispose()
   controls?.dispose()
   stage?.dispose()
+  stage = null
 })
 useResizeObserver(holder, ([entry]) => {
   if (entry) stage?.resize(entry.contentRect.width, entry.contentRect.height)
 })
-watch(() => [props.shape, props.pictures], rebuild)
+watch(() => [props.shape, props.pictures], rebuildSoon)
 </script>
 
 <template>

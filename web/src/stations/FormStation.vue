@@ -42,7 +42,7 @@ const turning = ref(!matchMedia('(prefers-reduced-motion: reduce)').matches)
 const fillProblem = ref('')
 const fileProblem = ref('')
 const { prints } = usePrints(() => pack.value)
-const textures = computed(() => prints.value.map((p) => p?.texture ?? null))
+const textures = computed(() => prints.value.map((print) => print.texture))
 const problem = computed(() => job.shapeProblem ?? (draft.value.state === 'refused' ? draft.value : null))
 const badPlace = computed(() => problem.value?.place ?? '')
 const locked = (part: string) => Boolean(pack.value.parts?.[part]?.locked)
@@ -207,7 +207,7 @@ function takeProfile(profile: Corner[]): void {
         <span>Outside <b>{{ showNumber(facts.outer_ml) }} ml</b></span>
         <span>Height <b>{{ showNumber(facts.height) }} mm</b></span>
         <span>Across <b>{{ showNumber(facts.diameter) }} mm</b></span>
-        <span class="hint">Drag a corner, or use the arrow keys (Shift larger, Alt finer). Insert adds one, Delete removes it.</span>
+        <span v-if="surface === 'profile'" class="hint">Arrow keys move a corner, Insert adds one, Delete removes it.</span>
       </template>
     </template>
   </StationFrame>

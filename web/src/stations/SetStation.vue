@@ -34,7 +34,7 @@ const awake = ref(false)
 watch([proof, touched], () => (awake.value = true))
 onMounted(() => setTimeout(() => (awake.value = true), LONGEST_SLEEP_MS))
 const { prints } = usePrints(() => (awake.value ? pack.value : undefined))
-const textures = computed(() => prints.value.map((p) => p?.texture ?? null))
+const textures = computed(() => prints.value.map((print) => print.texture))
 const view = useView(() => camera.value, () => aspect.value)
 const refused = computed(() => [job.photoSet!, job.shot!].find((d) => d.state === 'refused')?.message)
 

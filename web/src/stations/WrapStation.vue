@@ -26,7 +26,7 @@ const ppi = computed(() =>
   file.value?.width_px && placement.value ? (file.value.width_px / placement.value.width) * MM_PER_INCH : null,
 )
 const { prints, problem: printProblem } = usePrints(() => pack.value)
-const textures = computed(() => prints.value.map((p) => p?.texture ?? null))
+const textures = computed(() => prints.value.map((print) => print.texture))
 const problem = computed(() => job.shapeProblem ?? (draft.value.state === 'refused' ? draft.value : null))
 const uploading = ref('')
 const uploadProblem = ref('')

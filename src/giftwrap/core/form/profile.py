@@ -229,15 +229,18 @@ def _changing(loft: Loft) -> Array:
 
 def _with_heights(path: Path, first: int, heights: Array) -> Path:
     """The path with points added where it passes heights after its point `first`."""
-    points, normals = [path.points[: first + 1]], [path.normals[: first + 1]]
-    for i in range(first, len(path.points) - 1):
-        a, b = path.points[i, 1], path.points[i + 1, 1]
-        between = heights[(heights > min(a, b) + LEAST_STEP) & (heights < max(a, b) - LEAST_STEP)]
-        if len(between):
-            share = np.unique((between - a) / (b - a))[:, None]
-            points.append(path.points[i] + share * (path.points[i + 1] - path.points[i]))
-            mixed = path.normals[i] + share * (path.normals[i + 1] - path.normals[i])
-            normals.append(mixed / np.linalg.norm(mixed, axis=1, keepdims=True))
-        points.append(path.points[i + 1 : i + 2])
-        normals.append(path.normals[i + 1 : i + 2])
-    return Path(np.vstack(points), np.vstack(normals))
+    z = path.points[first:, 1]
+    low, high = np.minimum(z[:-1], z[1:]), np.maximum(z[:-1], z[1:])
+    passes = (heights > low[:, None] + LEAST_STEP) & (heights < high[:, None] - LEAST_STEP)
+    step, which = np.nonzero(passes)
+    start = step + first
+    share = (heights[which] - path.points[start, 1]) / (path.points[start + 1, 1] - path.points[start, 1])
+    start, share = np.unique(np.stack([start, share]), axis=1)
+    start = start.astype(int)
+    points, normals = (
+        v[start] + share[:, None] * (v[start + 1] - v[start]) for v in (path.points, path.normals)
+    )
+    normals /= np.linalg.norm(normals, axis=1, keepdims=True)
+    return Path(
+        np.insert(path.points, start + 1, points, axis=0), np.insert(path.normals, start + 1, normals, axis=0)
+    )

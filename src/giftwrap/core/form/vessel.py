@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from functools import cached_property
+from dataclasses import dataclass, field
+from functools import cached_property, lru_cache
 
 import numpy as np
 
@@ -19,6 +19,8 @@ from giftwrap.core.model import Body
 RIM_ROUNDING = 0.42
 """Rounding of both edges of the rim as a share of the wall: moulded rims are rounded (common practice)."""
 LIP_ROWS = 7
+KEPT = 6
+"""Vessels that are kept for the next pack with the same body."""
 HOLLOW = 0.02
 """An outline that turns back by less than this (sine) between two columns counts as convex."""
 GRAZING, FACING = 1e-3, 0.2
@@ -129,8 +131,24 @@ def build_vessel(body: Body, *, coarse: bool = False) -> Vessel:
 
     coarse : with fewer columns, for drawings on the page
 
+    The vessels of the last few bodies are kept: filling one or closing it does not form it anew.
+
     Raises PackError, with the place in the body document, when the wall cannot exist.
     """
+    return _formed(_Asked(body.model_dump_json(), body), coarse)
+
+
+@dataclass(frozen=True)
+class _Asked:
+    """A body, the same as another when it says the same."""
+
+    words: str
+    body: Body = field(compare=False)
+
+
+@lru_cache(maxsize=KEPT)
+def _formed(asked: _Asked, coarse: bool) -> Vessel:
+    body = asked.body
     _refuse_base(body)
     loft = loft_of(body)
     profile = outer_profile(body, loft)

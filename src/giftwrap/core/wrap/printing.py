@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import threading
-from collections import OrderedDict
 from collections.abc import Mapping
 
 import numpy as np
+from cachetools import LRUCache, cached
 from numpy.typing import NDArray
 from PIL import Image, ImageColor
 
@@ -16,29 +16,30 @@ from giftwrap.core.wrap.artwork import MM_PER_INCH, rasterise, read_artwork
 
 PRINT_PPI = 500.0
 MAX_SIDE = 6000
-KEPT_BYTES = 400_000_000
+PRINT_BYTES = 400_000_000
 """Prints that are kept for the next stage that shows them."""
+STAMP_BYTES = 200_000_000
+"""Artwork that is kept at the size it was printed at: moving it on its panel does not draw it anew."""
 
-_lock = threading.Lock()
-_prints: OrderedDict[str, NDArray[np.uint8]] = OrderedDict()
+_stamps_lock, _prints_lock = threading.Lock(), threading.Lock()
 
 
+def _print_key(panel: Panel, artwork: Mapping[str, bytes], *, ppi: float = PRINT_PPI) -> str:
+    return panel.model_dump_json(include={"width", "height", "stock", "placements"}) + f"@{ppi:g}"
+
+
+def _stamp_key(placement: Placement, data: bytes, scale: float) -> tuple[str, float, float]:
+    return placement.artwork, placement.width, scale
+
+
+@cached(LRUCache(PRINT_BYTES, getsizeof=lambda pixels: pixels.nbytes), key=_print_key, lock=_prints_lock)
 def print_panel(panel: Panel, artwork: Mapping[str, bytes], *, ppi: float = PRINT_PPI) -> NDArray[np.uint8]:
     """A panel's print as `compose` makes it; the same array while nothing on it changes.
 
     Moving a panel on the pack does not change its print.
     """
-    key = panel.model_dump_json(include={"width", "height", "stock", "placements"}) + f"@{ppi:g}"
-    with _lock:
-        if key in _prints:
-            _prints.move_to_end(key)
-            return _prints[key]
     pixels = compose(panel, artwork, ppi=ppi)
     pixels.setflags(write=False)
-    with _lock:
-        _prints[key] = pixels
-        while sum(kept.nbytes for kept in _prints.values()) > KEPT_BYTES and len(_prints) > 1:
-            _prints.popitem(last=False)
     return pixels
 
 
@@ -59,7 +60,7 @@ def compose(panel: Panel, artwork: Mapping[str, bytes], *, ppi: float = PRINT_PP
                 f"The artwork file of placement {index + 1} on “{panel.name}” is missing: place it again.",
                 f"placements.{index}.artwork",
             )
-        _stamp(sheet, placement, artwork[placement.artwork], scale)
+        _put(sheet, placement, _stamp(placement, artwork[placement.artwork], scale), scale)
     return np.asarray(sheet.convert("RGB"))
 
 
@@ -68,7 +69,13 @@ def effective_ppi(placement: Placement, width_px: int | None) -> float | None:
     return None if width_px is None else width_px / placement.width * MM_PER_INCH
 
 
-def _stamp(sheet: Image.Image, placement: Placement, data: bytes, scale: float) -> None:
+@cached(
+    LRUCache(STAMP_BYTES, getsizeof=lambda stamp: 4 * stamp.width * stamp.height),
+    key=_stamp_key,
+    lock=_stamps_lock,
+)
+def _stamp(placement: Placement, data: bytes, scale: float) -> Image.Image:
+    """The artwork at the size it is placed at."""
     facts = read_artwork(data, "artwork")
     width = max(round(placement.width * scale), 1)
     height = max(round(placement.width / facts.aspect * scale), 1)
@@ -76,9 +83,13 @@ def _stamp(sheet: Image.Image, placement: Placement, data: bytes, scale: float) 
         raise ArtworkError(
             f"An artwork placed {placement.width:g} mm wide is far larger than its panel: place it smaller."
         )
-    image = rasterise(data, facts.kind, width, height)
+    return rasterise(data, facts.kind, width, height)
+
+
+def _put(sheet: Image.Image, placement: Placement, stamp: Image.Image, scale: float) -> None:
     left = round(placement.x * scale)
-    top = sheet.height - round(placement.y * scale) - height
-    window = (max(-left, 0), max(-top, 0), min(sheet.width - left, width), min(sheet.height - top, height))
+    top = sheet.height - round(placement.y * scale) - stamp.height
+    right, bottom = min(sheet.width - left, stamp.width), min(sheet.height - top, stamp.height)
+    window = (max(-left, 0), max(-top, 0), right, bottom)
     if window[0] < window[2] and window[1] < window[3]:
-        sheet.alpha_composite(image, (max(left, 0), max(top, 0)), window)
+        sheet.alpha_composite(stamp, (max(left, 0), max(top, 0)), window)

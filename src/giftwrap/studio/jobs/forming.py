@@ -185,13 +185,18 @@ class CalibrationIn(Schema):
 
 
 @router.post("/shape", response=ShapeOut)
-def shape(request: HttpRequest, data: core.Pack) -> dict[str, Any]:
+def shape(request: HttpRequest, data: core.Pack) -> HttpResponse:
     """Shape a pack without saving it."""
-    return shape_answer(data, artwork_of(data.artwork_uses()))
+    answer = shape_answer(data, artwork_of(data.artwork_uses()))
+    return HttpResponse(answer, content_type="application/json")
 
 
-def shape_answer(data: core.Pack, artwork: Mapping[str, bytes]) -> dict[str, Any]:
-    """Everything a page needs to show a pack. Raises PackError when it cannot be built."""
+def shape_answer(data: core.Pack, artwork: Mapping[str, bytes]) -> bytes:
+    """A `ShapeOut` as JSON. Raises PackError when the pack cannot be built."""
+    return ShapeOut.model_validate(_shape_fields(data, artwork)).model_dump_json().encode()
+
+
+def _shape_fields(data: core.Pack, artwork: Mapping[str, bytes]) -> dict[str, Any]:
     shaped = shape_pack(data, artwork, coarse=True)
     zones = shaped.vessel.profile.zones
     walls = {zone.name: data.body.zone_walls.get(zone.name, data.body.wall_thickness) for zone in zones}
@@ -353,7 +358,8 @@ def _facts(facts: PackFacts) -> dict[str, Any]:
 
 
 def _outline(points: Array) -> Outline:
-    return [(round(float(x), 3), round(float(y), 3)) for x, y in points]
+    rounded: Outline = np.round(points, 3).tolist()
+    return rounded
 
 
 def _surfaces(shaped: Shape) -> list[dict[str, Any]]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import zlib
 from unittest import TestCase
+from unittest.mock import patch
 
 import numpy as np
 from PIL import Image
@@ -13,6 +14,7 @@ from giftwrap.core.errors import ArtworkError, PackError
 from giftwrap.core.form.shape import shape_pack
 from giftwrap.core.model import Oval, Panel, SectionMark
 from giftwrap.core.tests.samples import bottle, cylinder, labelled, placed, png
+from giftwrap.core.wrap import printing
 from giftwrap.core.wrap.artwork import read_artwork
 from giftwrap.core.wrap.panel import face_mesh
 from giftwrap.core.wrap.printing import effective_ppi, print_panel
@@ -122,6 +124,16 @@ class PrintingTests(TestCase):
         placement, files = placed(data, width=500, x=-100, y=-100)
         panel = Panel(from_base=10, width=60, height=40, placements=[placement])
         self.assertTrue((print_panel(panel, files, ppi=50) == [0xFB, 0xF9, 0xF4]).all())
+
+    def test_moving_artwork_does_not_draw_it_anew(self) -> None:
+        data = png((36, 18), "#1f7a3d")
+        with patch.object(printing, "rasterise", wraps=printing.rasterise) as drawn:
+            for x in (0, 7, 12):
+                placement, files = placed(data, width=20, x=x)
+                panel = Panel(from_base=10, width=60, height=40, placements=[placement])
+                green = print_panel(panel, files, ppi=254)[390, :, 0] < 100
+                self.assertEqual(int(np.flatnonzero(green)[0]), 10 * x)
+        self.assertEqual(drawn.call_count, 1)
 
     def test_missing_file_is_named(self) -> None:
         placement, _ = placed(png(), width=20)

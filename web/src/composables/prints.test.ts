@@ -1,0 +1,46 @@
+import * as THREE from 'three'
+import { afterEach, describe, expect, it, vi } from 'vitest'
+import { effectScope, nextTick, ref } from 'vue'
+
+import type { Pack } from '@/api/client'
+import { usePrints } from './prints'
+
+const waiting: (() => void)[] = []
+vi.mock('@/api/client', () => ({
+  send: () => new Promise((done) => waiting.push(() => done({ blob: () => Promise.resolve(new Blob()) }))),
+}))
+const panel = (x: number, from_base = 30) => ({ width: 90, height: 60, from_base, stock: { colour: '#ffffff' }, placements: [{ x }] })
+const pack = (x: number, from_base?: number) => ({ panels: [panel(x, from_base)] }) as unknown as Pack
+const settle = async () => {
+  for (let i = 0; i < 12; i++) await Promise.resolve()
+  await nextTick()
+}
+
+describe('prints', () => {
+  const scope = effectScope()
+  vi.spyOn(THREE.TextureLoader.prototype, 'loadAsync').mockImplementation(() => Promise.resolve(new THREE.Texture()))
+  afterEach(() => scope.stop())
+
+  it('come once for what is printed, however often the pack changes meanwhile', async () => {
+    const document = ref(pack(0))
+    const { prints } = scope.run(() => usePrints(() => document.value))!
+    await settle()
+    document.value = pack(0, 35)
+    await nextTick()
+    waiting.shift()!()
+    await settle()
+    expect(prints.value).toHaveLength(1)
+    expect(waiting).toHaveLength(0)
+
+    const [first] = prints.value
+    document.value = pack(0, 40)
+    await settle()
+    expect(prints.value[0]).toBe(first)
+
+    document.value = pack(12, 40)
+    await settle()
+    waiting.shift()!()
+    await settle()
+    expect(prints.value[0]).not.toBe(first)
+  })
+})

@@ -1,0 +1,185 @@
+import * as THREE from 'three'
+
+import type { Material, Pack, Shape } from '@/api/client'
+
+type Surface = Shape['surfaces'][number]
+
+function numbers(text: string): ArrayBuffer {
+  const raw = atob(text)
+  const bytes = new Uint8Array(raw.length)
+  for (let i = 0; i < raw.length; i++) bytes[i] = raw.charCodeAt(i)
+  return bytes.buffer
+}
+
+/** The core's triangles as they are; z is up. */
+function geometryOf(mesh: Surface['mesh']): THREE.BufferGeometry {
+  const geometry = new THREE.BufferGeometry()
+  geometry.setAttribute('position', new THREE.BufferAttribute(new Float32Array(numbers(mesh.positions)), 3))
+  geometry.setAttribute('normal', new THREE.BufferAttribute(new Int8Array(numbers(mesh.normals)), 3, true))
+  if (mesh.uvs) geometry.setAttribute('uv', new THREE.BufferAttribute(new Float32Array(numbers(mesh.uvs)), 2))
+  const faces = numbers(mesh.faces)
+  geometry.setIndex(new THREE.BufferAttribute(mesh.wide ? new Uint32Array(faces) : new Uint16Array(faces), 1))
+  return geometry
+}
+
+/** Colour of a clear material seen through `through` mm of it (its colour holds at `depth` mm). */
+function seenThrough(colour: string, depth: number, through: number): THREE.Color {
+  const base = new THREE.Color(colour)
+  const share = through / depth
+  return new THREE.Color(base.r ** share, base.g ** share, base.b ** share)
+}
+
+/** Clear where it is seen face on, denser towards its edges, with one soft highlight. */
+function glassMaterial(colour: THREE.Color): THREE.ShaderMaterial {
+  return new THREE.ShaderMaterial({
+    uniforms: { colour: { value: colour } },
+    vertexShader: `
+      varying vec3 facing;
+      varying vec3 eye;
+      void main() {
+        vec4 place = modelViewMatrix * vec4(position, 1.0);
+        facing = normalMatrix * normal;
+        eye = -place.xyz;
+        gl_Position = projectionMatrix * place;
+      }`,
+    fragmentShader: `
+      uniform vec3 colour;
+      varying vec3 facing;
+      varying vec3 eye;
+      void main() {
+        vec3 n = normalize(facing);
+        vec3 v = normalize(eye);
+        float edge = 1.0 - abs(dot(n, v));
+        float shine = pow(max(dot(reflect(-v, n), normalize(vec3(-0.75, 0.35, 0.55))), 0.0), 40.0);
+        vec3 shown = mix(colour * 0.9, colour * 0.45, pow(edge, 3.0)) + shine;
+        gl_FragColor = vec4(shown, 0.07 + 0.5 * pow(edge, 2.2) + 0.5 * shine);
+      }`,
+    transparent: true,
+    side: THREE.DoubleSide,
+    depthWrite: false,
+  })
+}
+
+/** Straight-on colours of metals, near enough for a drawing. */
+const METALS = { aluminium: '#d9dbdc', silver: '#eeeae4', gold: '#e2b568', copper: '#d99a76', chrome: '#b4b6ba' } as const
+
+/** A surface that is not clear, as it is drawn. */
+function solidMaterial(material: Exclude<Material, { kind: 'clear' }>): THREE.MeshPhongMaterial {
+  const { gloss } = material
+  const colour = new THREE.Color(material.kind === 'metal' ? METALS[material.metal] : material.colour)
+  if (material.kind === 'metal') colour.multiply(new THREE.Color(material.tint))
+  const shine = new THREE.Color(0.3 * gloss, 0.3 * gloss, 0.3 * gloss)
+  return new THREE.MeshPhongMaterial({ color: colour, specular: shine, shininess: 8 + 90 * gloss, side: THREE.DoubleSide })
+}
+
+function contentsMaterial(material: Material, diameter: number): THREE.Material {
+  if (material.kind !== 'clear') return solidMaterial(material)
+  return new THREE.MeshPhongMaterial({
+    color: seenThrough(material.colour, material.depth, diameter * 0.6),
+    transparent: true,
+    opacity: 0.85,
+    shininess: 60,
+    side: THREE.DoubleSide,
+  })
+}
+
+/** What one surface is drawn with. */
+function materialOf(surface: Surface, through: number, picture: THREE.Texture | null): THREE.Material {
+  if (picture) return new THREE.MeshLambertMaterial({ map: picture, side: THREE.DoubleSide })
+  if (surface.group === 'contents') return contentsMaterial(surface.material as Material, through)
+  const material = surface.material as Material
+  if (material.kind === 'clear') return glassMaterial(seenThrough(material.colour, material.depth, 2.5))
+  return solidMaterial(material)
+}
+
+const ORDER: Record<string, number> = { contents: 1, body: 2, closure: 0, labels: 3 }
+
+/** One surface as it is drawn, and everything it was made from. */
+interface Drawn {
+  mesh: THREE.Mesh
+  from: Surface['mesh']
+  paint: string
+}
+
+/**
+ * The pack as three.js draws it while the hand moves: the core's own surfaces.
+ *
+ * Surfaces that did not change are kept, and so are materials: a material that goes away takes its
+ * compiled shaders with it, and compiling them anew takes longer than everything else together.
+ */
+export class PackInTheRound {
+  readonly group = new THREE.Group()
+  private readonly upright = new THREE.Group()
+  private drawn = new Map<string, Drawn>()
+  private readonly paints = new Map<string, THREE.Material>()
+  private worn = new Set<string>()
+
+  constructor() {
+    this.upright.rotation.x = -Math.PI / 2
+    this.group.add(this.upright)
+  }
+
+  /** Draw a pack as it was shaped; `pictures` are the prints of its panels. */
+  show(pack: Pack, shape: Shape, pictures: THREE.Texture[]): void {
+    this.forget(this.worn)
+    const before = this.drawn
+    this.drawn = new Map()
+    const dull = pack.body.material.kind !== 'clear' && !pack.parts?.body?.hidden
+    for (const surface of shape.surfaces) {
+      if (dull && surface.group === 'contents') continue
+      const picture = typeof surface.panel === 'number' ? (pictures[surface.panel] ?? null) : null
+      const mesh = this.draw(surface.name, surface, shape, picture, before)
+      mesh.name = typeof surface.panel === 'number' ? `panel-${surface.panel}` : surface.part
+      mesh.renderOrder = surface.group === 'closure' && surface.material.kind === 'clear' ? 1.5 : (ORDER[surface.group] ?? 0)
+      if (surface.name === 'wetted-body' && pack.contents && !dull) {
+        const drink = { ...surface, group: 'contents', material: pack.contents.material }
+        this.draw('drink', drink, shape, null, before).renderOrder = 1
+      }
+    }
+    for (const gone of before.values()) this.takeAway(gone)
+    const used = new Set([...this.drawn.values()].map((d) => d.paint))
+    this.worn = new Set([...this.paints.keys()].filter((paint) => !used.has(paint)))
+  }
+
+  /** Free what it holds on the graphics card, but not the textures it borrowed. */
+  dispose(): void {
+    for (const drawn of this.drawn.values()) this.takeAway(drawn)
+    this.drawn.clear()
+    this.forget(new Set(this.paints.keys()))
+  }
+
+  /** The surface of that name: the one that stands there if it is the same still. */
+  private draw(name: string, surface: Surface, shape: Shape, picture: THREE.Texture | null, before: Map<string, Drawn>): THREE.Mesh {
+    const paint = JSON.stringify([picture?.uuid ?? surface.material, surface.group === 'contents' && shape.facts.depth])
+    if (!this.paints.has(paint)) this.paints.set(paint, materialOf(surface, shape.facts.depth, picture))
+    const material = this.paints.get(paint)!
+    const old = before.get(name)
+    if (old && sameMesh(old.from, surface.mesh)) {
+      before.delete(name)
+      old.mesh.material = material
+      this.drawn.set(name, { ...old, paint })
+      return old.mesh
+    }
+    const mesh = new THREE.Mesh(geometryOf(surface.mesh), material)
+    this.upright.add(mesh)
+    this.drawn.set(name, { mesh, from: surface.mesh, paint })
+    return mesh
+  }
+
+  private takeAway(drawn: Drawn): void {
+    this.upright.remove(drawn.mesh)
+    drawn.mesh.geometry.dispose()
+  }
+
+  /** Let go of materials nothing wore in the last drawing; by then what took their place is compiled. */
+  private forget(paints: Set<string>): void {
+    for (const paint of paints) {
+      this.paints.get(paint)?.dispose()
+      this.paints.delete(paint)
+    }
+  }
+}
+
+function sameMesh(one: Surface['mesh'], other: Surface['mesh']): boolean {
+  return one.positions === other.positions && one.faces === other.faces && one.uvs === other.uvs && one.normals === other.normals
+}
