@@ -275,6 +275,20 @@ class PartTests(FormingTestCase):
         self.css("button[aria-label=Undo]").click()
         self.wait(lambda: self.document()["exploded"] == 0, "the step undone")
 
+    def test_a_locked_label_stays_as_it_is_at_wrap(self) -> None:
+        self.start_job("Locked cordial")
+        self.unfold("parts")
+        self.part("label-1", "lock").click()
+        self.saved()
+        self.station("Wrap")
+        self.marked("label-locked")
+        self.assertFalse(self.field("Label width").is_enabled())
+        self.button("Unlock it").click()
+        self.wait(lambda: self.field("Label width").is_enabled(), "the label unlocked")
+        self.enter("Label width", "80")
+        self.saved()
+        self.assertEqual(self.document()["panels"][0]["width"], 80)
+
     def part(self, name: str, words: str) -> WebElement:
         row = f"//li[@data-test='part-{name}']//button[normalize-space(.)='{words}']"
         self.wait(lambda: self.browser.find_elements(By.XPATH, row), f"{words} {name}")

@@ -6,7 +6,7 @@ import { snap, useBoard } from '@/composables/board'
 import { showNumber } from '@/composables/quantity'
 import Mat from './Mat.vue'
 
-const props = defineProps<{ panel: Panel; artwork: Artwork[]; picture: string | null; selected: number }>()
+const props = defineProps<{ panel: Panel; artwork: Artwork[]; picture: string | null; selected: number; locked?: boolean }>()
 const emit = defineEmits<{
   select: [index: number]
   move: [index: number, x: number, y: number]
@@ -29,12 +29,13 @@ const placed = computed(() =>
 )
 
 function grab(index: number, event: PointerEvent, sizing = false): void {
+  emit('select', index)
+  if (props.locked) return
   const at = board.toMm(event)
   const item = placed.value[index]!
   ;(event.target as Element).setPointerCapture(event.pointerId)
   grip.value = { index, dx: at.x - item.x, dy: at.y - item.y, sizing }
   frozen.value = extent.value
-  emit('select', index)
 }
 function drag(event: PointerEvent): void {
   if (!grip.value) return
@@ -85,7 +86,7 @@ function dropped(event: DragEvent): void {
         </template>
       </g>
       <g
-        v-for="(item, index) in placed" :key="index" class="placed" :class="{ chosen: index === selected }" tabindex="0" role="button"
+        v-for="(item, index) in placed" :key="index" class="placed" :class="{ chosen: index === selected, locked }" tabindex="0" role="button"
         :aria-label="`${item.file?.filename ?? 'Artwork'} at ${showNumber(item.x)}, ${showNumber(item.y)} mm, ${showNumber(item.width)} mm wide`"
         :data-test="`placed-${index}`"
         @focus="emit('select', index)"
@@ -99,7 +100,7 @@ function dropped(event: DragEvent): void {
           :height="item.height * board.scale.value" @pointerdown="grab(index, $event)"
         />
         <rect
-          v-if="index === selected" class="grip" :x="board.x(item.x + item.width) - 5" :y="board.y(item.y) - 5" width="10" height="10"
+          v-if="index === selected && !locked" class="grip" :x="board.x(item.x + item.width) - 5" :y="board.y(item.y) - 5" width="10" height="10"
           @pointerdown.stop="grab(index, $event, true)"
         />
       </g>
@@ -120,6 +121,7 @@ svg { display: block; touch-action: none; }
 .placed { outline: none; }
 .frame { fill: transparent; stroke: transparent; cursor: move; }
 .placed:hover .frame, .placed:focus-visible .frame { stroke: var(--ribbon); stroke-dasharray: 4 3; }
+.locked .frame { cursor: default; }
 .chosen .frame { stroke: var(--ribbon); stroke-width: 1.6; }
 .grip { fill: var(--card); stroke: var(--ribbon); stroke-width: 2; cursor: nesw-resize; cursor: nwse-resize; }
 .empty { font: 15px var(--sans); fill: #4a4f52; }

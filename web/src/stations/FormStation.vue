@@ -221,5 +221,4 @@ function takeProfile(profile: Corner[]): void {
 .note { position: absolute; left: 14px; right: 14px; bottom: 12px; margin: 0; padding: 8px 12px; background: #97213a; color: #fff; z-index: 6; }
 .note button { border: 1px solid #fff; background: none; color: #fff; font: inherit; font-size: 12px; cursor: pointer; }
 .turn { position: absolute; right: 12px; bottom: 12px; }
-fieldset { border: 0; padding: 0; margin: 0; min-width: 0; }
 </style>

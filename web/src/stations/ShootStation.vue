@@ -188,7 +188,7 @@ async function end(keep: boolean): Promise<void> {
 <style scoped>
 .order { position: absolute; inset: 0; overflow-y: auto; padding: 22px 26px; }
 .order > * { max-width: 460px; }
-fieldset { border: 0; padding: 0; margin: 14px 0 4px; }
+fieldset { margin: 14px 0 4px; }
 legend { font: 600 15px var(--title); margin-bottom: 6px; }
 .sizes { display: grid; grid-template-columns: 1fr 1fr; }
 .sizes :deep(.ant-radio-button-wrapper) { border-radius: 0; }

@@ -13,6 +13,8 @@ import RoundView from '@/round/RoundView.vue'
 import { useJob } from '@/stores/job'
 
 const MM_PER_INCH = 25.4
+/** What the panel's label is called among the pack's parts. */
+const PART = 'label-1'
 
 const job = useJob()
 const draft = computed(() => job.pack!)
@@ -34,7 +36,9 @@ const notes = ref<string[]>([])
 const chooser = ref<HTMLInputElement>()
 
 const edit = (change: (document: Pack) => void) => draft.value.edit(change)
-const editPanel = (change: (panel: Panel) => void) => edit((d) => change(d.panels[0]!))
+const locked = computed(() => Boolean(pack.value.parts?.[PART]?.locked))
+const editPanel = (change: (panel: Panel) => void) => locked.value || edit((d) => change(d.panels[0]!))
+const unlock = () => edit((d) => Object.assign(d.parts![PART]!, { locked: false }))
 
 function move(index: number, x: number, y: number): void {
   editPanel((p) => Object.assign(p.placements[index]!, { x: Number(x.toFixed(2)), y: Number(y.toFixed(2)) }))
@@ -50,7 +54,8 @@ function resize(index: number, width: number): void {
 async function addFiles(files: FileList | null, at?: { x: number; y: number }): Promise<void> {
   uploadProblem.value = ''
   notes.value = []
-  for (const chosen of files ?? []) await addFile(chosen, at)
+  if (locked.value) uploadProblem.value = 'This label is locked: unlock it to print something else on it.'
+  else for (const chosen of files ?? []) await addFile(chosen, at)
   if (chooser.value) chooser.value.value = ''
 }
 async function addFile(chosen: File, at?: { x: number; y: number }): Promise<void> {
@@ -122,7 +127,7 @@ function addPanel(): void {
   <StationFrame name="wrap">
     <template #flat>
       <PanelDraft
-        v-if="panel" :panel="panel" :artwork="job.artwork" :picture="prints[0]?.address ?? null" :selected="selected"
+        v-if="panel" :panel="panel" :artwork="job.artwork" :picture="prints[0]?.address ?? null" :selected="selected" :locked="locked"
         @select="selected = $event" @move="move" @size="resize" @drop-files="addFiles"
       />
       <div v-else class="none"><p>This pack has no panel to print on yet.</p><Button type="primary" @click="addPanel">Add a label</Button></div>
@@ -135,49 +140,52 @@ function addPanel(): void {
     <template #slip>
       <template v-if="panel">
         <h2>{{ panel.name }}</h2>
-        <p class="sentence">
-          <QuantityInput label="Label width" unit="mm" :value="panel.width" :min="1" :max="2000" :digits="2" :refused="problem?.place === 'panels.0.width'" @change="(v) => editPanel((p) => (p.width = v))" />
-          around and
-          <QuantityInput label="Label height" unit="mm" :value="panel.height" :min="1" :max="2000" :digits="2" :refused="problem?.place === 'panels.0.height'" @change="(v) => editPanel((p) => (p.height = v))" />
-          tall, <QuantityInput label="Label from base" unit="mm" :value="panel.from_base" :min="0" :max="2000" :digits="2" :refused="problem?.place === 'panels.0.from_base'" @change="(v) => editPanel((p) => (p.from_base = v))" />
-          above the base, turned <QuantityInput label="Label turn" unit="°" :value="panel.centre_angle" :min="-360" :max="360" :step="5" @change="(v) => editPanel((p) => (p.centre_angle = v))" />
-          to the right.
-        </p>
-        <p v-if="sheet" class="hint">The pack is {{ showNumber(sheet.around) }} mm around here: {{ showNumber(sheet.around - panel.width) }} mm stay bare at the back.</p>
+        <p v-if="locked" class="sentence" data-test="label-locked">It is locked. <Button size="small" @click="unlock">Unlock it</Button></p>
+        <fieldset :disabled="locked">
+          <p class="sentence">
+            <QuantityInput label="Label width" unit="mm" :value="panel.width" :min="1" :max="2000" :digits="2" :refused="problem?.place === 'panels.0.width'" @change="(v) => editPanel((p) => (p.width = v))" />
+            around and
+            <QuantityInput label="Label height" unit="mm" :value="panel.height" :min="1" :max="2000" :digits="2" :refused="problem?.place === 'panels.0.height'" @change="(v) => editPanel((p) => (p.height = v))" />
+            tall, <QuantityInput label="Label from base" unit="mm" :value="panel.from_base" :min="0" :max="2000" :digits="2" :refused="problem?.place === 'panels.0.from_base'" @change="(v) => editPanel((p) => (p.from_base = v))" />
+            above the base, turned <QuantityInput label="Label turn" unit="°" :value="panel.centre_angle" :min="-360" :max="360" :step="5" @change="(v) => editPanel((p) => (p.centre_angle = v))" />
+            to the right.
+          </p>
+          <p v-if="sheet" class="hint">The pack is {{ showNumber(sheet.around) }} mm around here: {{ showNumber(sheet.around - panel.width) }} mm stay bare at the back.</p>
 
-        <h3>Artwork</h3>
-        <input ref="chooser" class="unseen" type="file" accept=".png,.jpg,.jpeg,.svg,image/png,image/jpeg,image/svg+xml" multiple aria-label="Artwork files" data-test="artwork-file" @change="addFiles(($event.target as HTMLInputElement).files)" />
-        <Button size="small" type="primary" @click="chooser?.click()">Place artwork …</Button>
-        <p class="hint">or drop a file on the panel</p>
-        <ul v-if="panel.placements.length" class="list">
-          <li v-for="(item, index) in panel.placements" :key="index">
-            <button :class="{ chosen: index === selected }" @click="selected = index">{{ job.artwork.find((a) => a.sha256 === item.artwork)?.filename ?? 'missing file' }}</button>
-          </li>
-        </ul>
-        <template v-if="placement">
-          <p class="sentence">
-            <QuantityInput label="Artwork width" unit="mm" :value="placement.width" :min="0.5" :max="2000" :digits="2" @change="(v) => editPanel((p) => (p.placements[selected]!.width = v))" />
-            wide, its lower left corner
-            <QuantityInput label="Artwork from left" unit="mm" :value="placement.x" :digits="2" :min="-2000" :max="2000" @change="(v) => move(selected, v, placement!.y)" />
-            from the left and
-            <QuantityInput label="Artwork from bottom" unit="mm" :value="placement.y" :digits="2" :min="-2000" :max="2000" @change="(v) => move(selected, placement!.x, v)" />
-            up.
-          </p>
-          <div class="buttons">
-            <Button size="small" @click="centre">Centre it</Button>
-            <Button size="small" @click="fillPanel">Fill the panel</Button>
-            <Button size="small" @click="remove">Take it off</Button>
-          </div>
-        </template>
-        <p v-for="note in notes" :key="note" class="caution">{{ note }}</p>
-        <details>
-          <summary>Stock</summary>
-          <p class="sentence">
-            Paper in <ColourInput label="Stock colour" :value="panel.stock.colour" @change="(v) => editPanel((p) => (p.stock.colour = v))" />,
-            <QuantityInput label="Stock thickness" unit="mm" :value="panel.stock_thickness" :min="0.05" :max="2" :step="0.01" :digits="2" @change="(v) => editPanel((p) => (p.stock_thickness = v))" />
-            thick, <QuantityInput label="Stock gloss" unit="%" :value="panel.stock.gloss * 100" :min="0" :max="100" :step="5" :digits="0" @change="(v) => editPanel((p) => (p.stock.gloss = v / 100))" /> gloss.
-          </p>
-        </details>
+          <h3>Artwork</h3>
+          <input ref="chooser" class="unseen" type="file" accept=".png,.jpg,.jpeg,.svg,image/png,image/jpeg,image/svg+xml" multiple aria-label="Artwork files" data-test="artwork-file" @change="addFiles(($event.target as HTMLInputElement).files)" />
+          <Button size="small" type="primary" @click="chooser?.click()">Place artwork …</Button>
+          <p class="hint">or drop a file on the panel</p>
+          <ul v-if="panel.placements.length" class="list">
+            <li v-for="(item, index) in panel.placements" :key="index">
+              <button :class="{ chosen: index === selected }" @click="selected = index">{{ job.artwork.find((a) => a.sha256 === item.artwork)?.filename ?? 'missing file' }}</button>
+            </li>
+          </ul>
+          <template v-if="placement">
+            <p class="sentence">
+              <QuantityInput label="Artwork width" unit="mm" :value="placement.width" :min="0.5" :max="2000" :digits="2" @change="(v) => editPanel((p) => (p.placements[selected]!.width = v))" />
+              wide, its lower left corner
+              <QuantityInput label="Artwork from left" unit="mm" :value="placement.x" :digits="2" :min="-2000" :max="2000" @change="(v) => move(selected, v, placement!.y)" />
+              from the left and
+              <QuantityInput label="Artwork from bottom" unit="mm" :value="placement.y" :digits="2" :min="-2000" :max="2000" @change="(v) => move(selected, placement!.x, v)" />
+              up.
+            </p>
+            <div class="buttons">
+              <Button size="small" @click="centre">Centre it</Button>
+              <Button size="small" @click="fillPanel">Fill the panel</Button>
+              <Button size="small" @click="remove">Take it off</Button>
+            </div>
+          </template>
+          <p v-for="note in notes" :key="note" class="caution">{{ note }}</p>
+          <details>
+            <summary>Stock</summary>
+            <p class="sentence">
+              Paper in <ColourInput label="Stock colour" :value="panel.stock.colour" @change="(v) => editPanel((p) => (p.stock.colour = v))" />,
+              <QuantityInput label="Stock thickness" unit="mm" :value="panel.stock_thickness" :min="0.05" :max="2" :step="0.01" :digits="2" @change="(v) => editPanel((p) => (p.stock_thickness = v))" />
+              thick, <QuantityInput label="Stock gloss" unit="%" :value="panel.stock.gloss * 100" :min="0" :max="100" :step="5" :digits="0" @change="(v) => editPanel((p) => (p.stock.gloss = v / 100))" /> gloss.
+            </p>
+          </details>
+        </fieldset>
       </template>
     </template>
     <template #rule>

@@ -103,8 +103,8 @@ class Plan:
         if low < PILOT_SAMPLES or not self.limits.adaptive:
             return self._whole_pass(low)
         spread = np.sqrt(tile_means(film.sample_spread(exposure_ev) ** 2, self.width, self.height))
-        missing = self._wanted(spread) - self._planned
-        return self._tile_pass(missing)
+        wanted = self._wanted(spread)
+        return self._tile_pass(EAGERNESS * (wanted - self._planned)) or self._last_pass(film, noise, wanted)
 
     def remaining_paths(self, film: Film, exposure_ev: float = 0.0) -> float:
         """Paths that are still to be planned, as far as can be told now."""
@@ -153,13 +153,20 @@ class Plan:
         enough: NDArray[np.float64] = np.maximum(most, PILOT_SAMPLES)
         return enough
 
+    def _last_pass(self, film: Film, noise: float | None, wanted: NDArray[np.float64]) -> list[WorkUnit]:
+        """What a film still lacks that has all it was planned and is noisier than it may be."""
+        taken = tile_means(film.samples, self.width, self.height).sum()
+        if self.limits.noise is None or noise is None or taken < self._planned.sum() - 0.5:
+            return []
+        share = max((noise / self.limits.noise) ** 2 - 1, 2 * LEAST_PASS)
+        return self._tile_pass(wanted * (share * self._planned.sum() / wanted.sum()))
+
     def _tile_pass(self, missing: NDArray[np.float64]) -> list[WorkUnit]:
         """What tiles miss, in units of about equal work; nothing when it is hardly anything."""
-        counts = np.floor(np.clip(missing * EAGERNESS, 0, LARGEST_PASS))
-        budget = self.limits.samples * len(missing) - self._planned.sum()
-        if counts.sum() > budget > 0:
-            counts = np.floor(counts * (budget / counts.sum()))
-        if budget <= 0 or counts.sum() < LEAST_PASS * self._planned.sum():
+        counts = np.clip(missing, 0, LARGEST_PASS)
+        budget = max(self.limits.samples * len(missing) - self._planned.sum(), 0.0)
+        counts = _in_whole(counts * min(budget / max(counts.sum(), 1e-9), 1.0))
+        if counts.sum() < min(LEAST_PASS * self._planned.sum(), budget) or not counts.any():
             return []
         self._planned += counts
         share = np.cumsum(counts) * TILE**2 / PATHS_PER_UNIT
@@ -173,3 +180,8 @@ class Plan:
     def _next_seed(self) -> int:
         self._seed += 1
         return self._seed - 1
+
+
+def _in_whole(counts: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Counts in whole numbers; what is rounded off one is made up at the next."""
+    return np.diff(np.floor(np.cumsum(counts)), prepend=0.0)

@@ -26,22 +26,29 @@ def exposure(
 ) -> Exposure:
     """A unit of a grey field whose samples spread by 0.3 around 0.4, all of it from the key light."""
     width, rows = size
-    each = 0.4 + rng.normal(0, 0.3, (samples, width * rows)).astype(np.float32)
-    light = np.zeros((3, 3, width * rows), np.float32)
+    pixels = np.arange(first_row * width, (first_row + rows) * width, dtype=np.uint32)
+    return exposure_of(rng, pixels, np.full(len(pixels), samples, np.uint32))
+
+
+def exposure_of(rng: np.random.Generator, pixels: np.ndarray, samples: np.ndarray) -> Exposure:
+    """A unit of the same grey field: some of its pixels, each with samples of its own."""
+    taken = np.arange(samples.max())[:, None] < samples
+    each = taken * (0.4 + rng.normal(0, 0.3, taken.shape)).astype(np.float32)
+    light = np.zeros((3, 3, len(pixels)), np.float32)
     light[0] = each.sum(axis=0)
-    squares = np.zeros((3, width * rows), np.float32)
+    squares = np.zeros((3, len(pixels)), np.float32)
     squares[[0, 2]] = (each**2).sum(axis=0)
     return Exposure(
-        pixels=np.arange(first_row * width, (first_row + rows) * width, dtype=np.uint32),
+        pixels=pixels,
         samples=samples,
         buffers=BUFFERS,
         parts=PARTS,
         materials=MATERIALS,
         light=light,
         squares=squares,
-        guides=np.full((8, width * rows), 0.5 * samples, np.float32),
-        shadow=np.ones((3, width * rows), np.float32),
-        coverage=np.full((1, width * rows), samples, np.float32),
+        guides=np.tile(0.5 * samples, (8, 1)).astype(np.float32),
+        shadow=np.ones((3, len(pixels)), np.float32),
+        coverage=samples[None].astype(np.float32),
     )
 
 
@@ -73,19 +80,9 @@ class FilmTests(TestCase):
         self.assertTrue((light[20:] != 0).all())
 
     def test_scattered_pixels_with_samples_of_their_own(self) -> None:
-        whole = exposure(self.rng, 4)
         some = np.array([3, 77, 1199], dtype=np.uint32)
         counts = np.array([4, 8, 2], dtype=np.uint32)
-        part = replace(
-            whole,
-            pixels=some,
-            samples=counts,
-            light=whole.light[..., some],
-            squares=whole.squares[:, some],
-            guides=whole.guides[:, some],
-            shadow=whole.shadow[:, some],
-            coverage=whole.coverage[:, some],
-        )
+        part = exposure_of(self.rng, some, counts)
         film = Film(40, 30)
         film.add(part)
         np.testing.assert_array_equal(film.samples[some], counts)
@@ -157,6 +154,31 @@ class PlanTests(TestCase):
         plan.take_up(film)
         counts = self.taken(plan.next_pass(film), 64, 32).reshape(32, 64)
         self.assertGreater(counts[:, 32:].mean(), 4 * counts[:, :32].mean())
+
+    def test_work_goes_on_until_the_noise_is_what_was_ordered(self) -> None:
+        """Every tile lacks less than one sample, yet together they are too noisy."""
+        rng, film = np.random.default_rng(4), Film(64, 64)
+        film.add(exposure(rng, 16, size=(64, 64)))
+        limit = 0.97 * film.noise()
+        plan = Plan(64, 64, Limits(400, noise=limit))
+        plan.take_up(film)
+        passes = 0
+        while units := plan.next_pass(film):
+            counts = self.taken(units, 64, 64).astype(np.uint32)
+            pixels = np.flatnonzero(counts).astype(np.uint32)
+            film.add(exposure_of(rng, pixels, counts[pixels]))
+            passes += 1
+        self.assertLessEqual(film.noise(), limit)
+        self.assertGreater(film.noise(), 0.9 * limit)
+        self.assertLess(passes, 5)
+
+    def test_a_film_on_its_way_is_waited_for(self) -> None:
+        film = Film(64, 64)
+        film.add(exposure(np.random.default_rng(4), 16, size=(64, 64)))
+        plan = Plan(64, 64, Limits(400, noise=0.97 * film.noise()))
+        plan.take_up(film)
+        self.assertTrue(plan.next_pass(film))
+        self.assertEqual(plan.next_pass(film), [])
 
     def test_a_clean_film_needs_no_more(self) -> None:
         film = self.noisy_right_half()
