@@ -23,8 +23,11 @@ export interface ProofWish {
   shot: Shot
 }
 
-/** The live channel of a job: events come out, proof wishes go in. It connects again by itself. */
-export function useLive(slug: string, onEvent: (event: LiveEvent) => void) {
+/**
+ * The live channel of a job: events come out, proof wishes go in. It connects again by itself and says
+ * so, as events may have been missed.
+ */
+export function useLive(slug: string, onEvent: (event: LiveEvent) => void, onReturn: () => void) {
   const connected = ref(false)
   const proof = ref<(ProofNews & { address: string }) | null>(null)
   const proofProblem = ref('')
@@ -33,6 +36,7 @@ export function useLive(slug: string, onEvent: (event: LiveEvent) => void) {
   let known: Partial<ProofWish> = {}
   let number = 0
   let closed = false
+  let lost = false
 
   function connect(): void {
     const scheme = location.protocol === 'https:' ? 'wss' : 'ws'
@@ -40,6 +44,8 @@ export function useLive(slug: string, onEvent: (event: LiveEvent) => void) {
     socket.binaryType = 'arraybuffer'
     socket.onopen = () => {
       connected.value = true
+      if (lost) onReturn()
+      lost = false
       known = {}
       if (wanted) send(wanted)
     }
@@ -49,6 +55,7 @@ export function useLive(slug: string, onEvent: (event: LiveEvent) => void) {
     }
     socket.onclose = () => {
       connected.value = false
+      lost = true
       if (!closed) setTimeout(connect, RECONNECT_MS)
     }
   }

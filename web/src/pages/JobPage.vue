@@ -24,7 +24,7 @@ const pages = {
 const job = useJob()
 const user = ref('')
 const problem = ref('')
-const live = useLive(props.slug, (event) => void job.hear(event))
+const live = useLive(props.slug, (event) => void job.hear(event), () => void job.catchUp())
 provide('live', live)
 
 /** What undo and redo step at this station. */

@@ -112,13 +112,58 @@ describe('Draft', () => {
     expect([tries, draft.state]).toEqual([3, 'saved'])
   })
 
-  it('takes over what another window saved, but not over own changes', () => {
-    const draft = new Draft(at(1, 10), callsThat({}))
-    draft.hear(at(2, 20))
+  it('takes over what another window saved, but not over own changes', async () => {
+    const read = vi.fn(async () => at(2, 20))
+    const draft = new Draft(at(1, 10), callsThat({ read }))
+    await draft.hear(2)
     expect(draft.document.size).toBe(20)
     draft.edit((d) => (d.size = 21))
-    draft.hear(at(3, 30))
-    expect(draft.document.size).toBe(21)
+    await draft.hear(3)
+    expect([draft.document.size, read.mock.calls.length]).toEqual([21, 1])
+  })
+
+  it('does not read again what it saved itself, whichever is heard first', async () => {
+    const calls = callsThat({})
+    const draft = new Draft(at(1, 10), calls)
+    draft.edit((d) => (d.size = 11))
+    const saved = draft.flush()
+    const heard = draft.hear(2)
+    await Promise.all([saved, heard])
+    await draft.hear(2)
+    expect([draft.saved.revision, draft.state]).toEqual([2, 'saved'])
+    expect(calls.read).not.toHaveBeenCalled()
+  })
+
+  it('does not go back to what was read before it saved', async () => {
+    let answer: (saved: Saved<Doc>) => void = () => undefined
+    const read = vi.fn(() => new Promise<Saved<Doc>>((done) => (answer = done)))
+    const draft = new Draft(at(1, 10), callsThat({ read }))
+    const heard = draft.hear(2)
+    await vi.waitFor(() => expect(read).toHaveBeenCalled())
+    draft.edit((d) => (d.size = 11))
+    await draft.flush()
+    answer(at(2, 20))
+    await heard
+    expect(draft.document.size).toBe(11)
+  })
+
+  it('reads anew after a silence', async () => {
+    const draft = new Draft(at(1, 10), callsThat({}))
+    await draft.hear()
+    expect(draft.document.size).toBe(40)
+  })
+
+  it('keeps what the hand does while a step is under way', async () => {
+    let answer: (saved: Saved<Doc>) => void = () => undefined
+    const calls = callsThat({ undo: () => new Promise((done) => (answer = done)) })
+    const draft = new Draft(at(2, 20), calls)
+    const undone = draft.undo()
+    draft.edit((d) => (d.size = 33))
+    answer(at(1, 10))
+    await undone
+    await vi.runAllTimersAsync()
+    expect(draft.document.size).toBe(33)
+    expect(calls.save).toHaveBeenCalledWith(1, 1, { size: 33 })
   })
 })
 

@@ -48,7 +48,8 @@ export class Draft<D extends object> implements Steps {
   place = ''
   kept: number | null = null
   private timer: ReturnType<typeof setTimeout> | undefined
-  private saving: Promise<void> | null = null
+  private underway: Promise<void> | null = null
+  private hearing: Promise<void> = Promise.resolve()
   private edits = 0
 
   constructor(
@@ -81,16 +82,15 @@ export class Draft<D extends object> implements Steps {
   /** Save what has changed, now. */
   async flush(): Promise<void> {
     clearTimeout(this.timer)
-    if (this.saving) await this.saving
+    if (this.underway) await this.underway
     if (this.state !== 'changed' && this.state !== 'offline') return
-    this.saving = this.save().finally(() => (this.saving = null))
-    await this.saving
+    await this.during(this.save())
   }
 
   /** Step back. A change that was refused or not saved yet is simply dropped. */
   async undo(): Promise<void> {
     if (this.state === 'changed') await this.flush()
-    if (this.saving) await this.saving
+    if (this.underway) await this.underway
     if (this.state === 'saved') await this.step(() => this.calls.undo(this.saved.id))
     else this.take(this.saved)
   }
@@ -106,9 +106,21 @@ export class Draft<D extends object> implements Steps {
     else await this.step(() => this.calls.read(this.saved.id))
   }
 
-  /** Take over what another window saved, unless something here is still on its way. */
-  hear(saved: Saved<D>): void {
-    if (this.state === 'saved' && saved.revision !== this.saved.revision) this.take(saved)
+  /**
+   * Hear that somebody saved a revision, or may have: take over what the server has, unless it is
+   * one's own or something here is still on its way.
+   */
+  hear(revision?: number): Promise<void> {
+    this.hearing = this.hearing.then(() => this.catchUp(revision)).catch(() => undefined)
+    return this.hearing
+  }
+
+  private async catchUp(revision?: number): Promise<void> {
+    await this.underway
+    if (this.state !== 'saved' || revision === this.saved.revision) return
+    const known = this.saved
+    const found = await this.calls.read(this.saved.id)
+    if (this.state === 'saved' && this.saved === known && found.revision !== known.revision) this.take(found)
   }
 
   private async save(): Promise<void> {
@@ -148,11 +160,23 @@ export class Draft<D extends object> implements Steps {
   }
 
   private async step(call: () => Promise<Saved<D>>): Promise<void> {
-    try {
-      this.take(await call())
-    } catch (error) {
-      this.message = wordsFor(error)
-    }
+    const edits = this.edits
+    const taken = call().then(
+      (saved) => {
+        if (edits === this.edits) return this.take(saved)
+        this.saved = saved // what the hand did meanwhile comes after it
+        this.again()
+      },
+      (error) => void (this.message = wordsFor(error)),
+    )
+    await this.during(taken)
+  }
+
+  /** What the server answers next is one's own. */
+  private async during(call: Promise<void>): Promise<void> {
+    this.underway = call
+    await call
+    if (this.underway === call) this.underway = null
   }
 
   private take(saved: Saved<D>): void {

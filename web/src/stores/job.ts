@@ -94,11 +94,14 @@ export const useJob = defineStore('job', () => {
       if (!takeNews(orders.value, event.order)) await loadOrders()
       if (event.order.state === 'done') await loadPictures()
     } else if (event.type === 'document') {
-      const newest = await readJob(slug.value)
-      for (const saved of newest.packs) if (saved.id === pack.value?.saved.id) pack.value.hear(saved)
-      for (const saved of newest.sets) if (saved.id === photoSet.value?.saved.id) photoSet.value.hear(saved)
-      for (const saved of newest.shots) if (saved.id === shot.value?.saved.id) shot.value.hear(saved)
+      const draft = { pack: pack.value, set: photoSet.value, shot: shot.value }[event.kind]
+      if (draft?.saved.id === event.id) await draft.hear(event.revision)
     }
+  }
+
+  /** Catch up with what was said while nobody could be heard. */
+  async function catchUp(): Promise<void> {
+    await Promise.all([...drafts.value.map((draft) => draft.hear()), loadArtwork(), loadOrders(), loadPictures()])
   }
 
   const reshape = latest(
@@ -123,7 +126,7 @@ export const useJob = defineStore('job', () => {
 
   return {
     detail, pack, photoSet, shot, shape, shapeProblem, artwork, orders, pictures, slug, shotId, drafts,
-    open, close, hear, loadArtwork, loadOrders, loadPictures,
+    open, close, hear, catchUp, loadArtwork, loadOrders, loadPictures,
   }
 })
 
@@ -137,5 +140,5 @@ function pick<T extends { id: number }>(rows: T[], id: number): T {
 
 export type LiveEvent =
   | { type: 'order'; job: number; order: OrderNews }
-  | { type: 'document'; kind: string; id: number; revision: number }
+  | { type: 'document'; kind: 'pack' | 'set' | 'shot'; id: number; revision: number }
   | { type: 'proof-failed'; message: string; number?: number }
