@@ -44,7 +44,7 @@ function rebuild(): void {
   const { middle, reach } = extent()
   const grown = Math.abs(Math.log(reach / framed.reach)) > 0.12 || Math.abs(middle - framed.middle) > 0.15 * reach
   if (controls && grown) frame()
-  stage.redraw()
+  stage.draw()
 }
 
 /** The middle and the reach of everything that stands there. */

@@ -74,17 +74,21 @@ export class Stage {
     this.redraw()
   }
 
+  /** Draw with the next frame. */
   redraw(): void {
     if (this.pending) return
     this.pending = true
-    requestAnimationFrame(() => {
-      this.pending = false
-      this.renderer.render(this.scene, this.camera)
-    })
+    requestAnimationFrame(() => this.pending && this.draw())
+  }
+
+  /** Draw now. */
+  draw(): void {
+    this.pending = false
+    this.renderer.render(this.scene, this.camera)
   }
 
   dispose(): void {
-    this.pending = true
+    this.pending = false
     this.renderer.dispose()
     this.canvas.remove()
   }
