@@ -1,8 +1,9 @@
 """The integrator: follows light backwards from the camera and keeps every light apart.
 
-Multiple importance sampling between aiming at lamps and following surfaces (Veach 1997),
-Russian roulette, Beer–Lambert absorption along the true way through every medium, and a random
-walk in cloudy ones. Each lamp, the surround and the background have a buffer of their own.
+Multiple importance sampling between aiming at lamps and following surfaces (Veach 1997), first
+choices spread evenly over a pixel's samples, Russian roulette, Beer–Lambert absorption along the
+true way through every medium, and a random walk in cloudy ones. Each lamp, the surround and the
+background have a buffer of their own.
 
 Left out: polarisation, dispersion, and scattering in media seen from outside without a surface.
 """
@@ -19,6 +20,7 @@ from giftwrap.core.render import optics_math as om
 from giftwrap.core.render.engine import light_engine
 from giftwrap.core.render.lighting import FAR, Lighting
 from giftwrap.core.render.scattering import CLEAR, evaluate, scatter
+from giftwrap.core.render.sequence import even_points, mixed
 from giftwrap.core.render.tables import Appearance, Geometry
 
 MAX_BOUNCES = 24
@@ -28,6 +30,10 @@ MAX_STEPS = 1000
 """Steps of a walk in a cloudy body, after which what is left of its light is dropped."""
 FAINT = 1e-3
 """A walk ends when less than this share of its light is left."""
+PLACE, LAMP, CHOICES, MIRROR, WAY = (number * 0x9E3779B9 & 0xFFFFFFFF for number in range(5))
+"""What the even sequences of a pixel are for. A path uses each at most once: where it starts in the
+pixel, where on a lamp it aims first, which lamp and which way it goes on there, whether the first
+smooth surface mirrors it, and the direction in which it is first spread."""
 OFFSET = 2e-5
 """Rays start this far off a surface, relative to their distance from the origin: a few roundings."""
 
@@ -106,7 +112,8 @@ def gather_light(
     buffers = lighting.surround_slot + 2
 
     # the state of a path
-    origin, direction, rng = camera_ray(lens, pixels, dr.zeros(UInt32, lanes), seed)
+    key = engine.sample_tea_32(pixels, seed, 4)[0]
+    origin, direction, rng = camera_ray(lens, pixels, dr.zeros(UInt32, lanes), seed, key)
     weight = dr.full(Array3f, 1, lanes)  # light at the ray's origin that reaches the camera
     light = _dark(buffers, lanes)
     medium = dr.zeros(UInt32, lanes)  # what the ray travels in
@@ -212,7 +219,18 @@ def gather_light(
         guided += dr.select(shows, 1.0, 0.0)
 
         # 5. Aim at a light
-        aims = surface & ~look.is_smooth() & ((upper == 0) | ((look.kind == CLEAR) & (lower == 0)))
+        which, on_lamp = rng.next_float32(), Array2f(rng.next_float32(), rng.next_float32())
+        pick, way = rng.next_float32(), Array2f(rng.next_float32(), rng.next_float32())
+        smooth = look.is_smooth()
+        fresh = surface & ~smooth & (spreads == 0)
+        if fresh:
+            choices = even_points(taken, mixed(key + UInt32(CHOICES)))
+            which, pick = choices.x, choices.y
+            on_lamp = even_points(taken, mixed(key + UInt32(LAMP)))
+            way = even_points(taken, mixed(key + UInt32(WAY)))
+        if first & smooth:
+            pick = even_points(taken, mixed(key + UInt32(MIRROR))).x
+        aims = surface & ~smooth & ((upper == 0) | ((look.kind == CLEAR) & (lower == 0)))
         reach_normal = dr.select(upper == 0, frame_normal, -frame_normal)
         total, value, slot = dr.zeros(Float, lanes), dr.zeros(Array3f, lanes), dr.zeros(UInt32, lanes)
         if aims:
@@ -220,8 +238,8 @@ def gather_light(
                 at.place,
                 reach_normal,
                 row.untouched,
-                rng.next_float32(),
-                Array2f(rng.next_float32(), rng.next_float32()),
+                which,
+                on_lamp,
             )
             out = om.into_frame(aim.direction, s, t, frame_normal)
             matt, highlight, out_density = evaluate(look, towards, out)
@@ -253,14 +271,12 @@ def gather_light(
 
         # 6. Go on
         reflect_chance, _ = om.dielectric_reflectance(dr.maximum(towards.z, 0), look.index)
-        if first & from_camera & look.is_smooth() & front:
+        if first & from_camera & smooth & front:
             mirror = direction - 2 * dr.dot(direction, frame_normal) * frame_normal
             shining = reflect_chance * (lighting.brightness_towards(at.place, mirror) + 0.3)
             behind = (1 - reflect_chance) * 0.6
             reflect_chance = dr.clip(shining / (shining + behind), 1e-4, 0.5)
-        went = scatter(
-            look, towards, reflect_chance, rng.next_float32(), Array2f(rng.next_float32(), rng.next_float32())
-        )
+        went = scatter(look, towards, reflect_chance, pick, way)
         ahead = om.out_of_frame(went.direction, s, t, frame_normal)
         above = went.direction.z > 0
         over = dr.dot(ahead, at.face_normal) > 0
@@ -269,11 +285,11 @@ def gather_light(
         caught += dr.select(shows & row.catcher, om.luminance(weight), 0.0)
         catching |= shows & row.catcher
         ends = surface & (~agrees | (row.catcher & shows & ~shines))
-        smooth = went.density == 0
+        single = went.density == 0
         weight = dr.select(surface, weight * went.weight, weight)
-        from_camera &= ~surface | (look.is_smooth() & ~above)
-        in_reflection = dr.select(surface, dr.select(smooth, went.reflected, shines), in_reflection)
-        spreads += dr.select(surface & ~(look.is_smooth()), UInt32(1), UInt32(0))
+        from_camera &= ~surface | (smooth & ~above)
+        in_reflection = dr.select(surface, dr.select(single, went.reflected, shines), in_reflection)
+        spreads += dr.select(surface & ~smooth, UInt32(1), UInt32(0))
         density = dr.select(surface, went.density, density)
         aim_normal = dr.select(surface, reach_normal, aim_normal)
         importance = dr.select(surface, total, importance)
@@ -299,7 +315,7 @@ def gather_light(
             sums, squares = _kept(light, sums, squares)
             light = _dark(buffers, lanes)
             taken += 1
-            origin, direction, rng = camera_ray(lens, pixels, taken, seed)
+            origin, direction, rng = camera_ray(lens, pixels, taken, seed, key)
             weight, medium, depth, steps = Array3f(1), UInt32(0), UInt32(0), UInt32(0)
             from_camera, in_reflection, catching, looking = Bool(True), Bool(False), Bool(False), Bool(True)
             spreads, density, importance = UInt32(0), Float(0), Float(0)
@@ -309,18 +325,22 @@ def gather_light(
     return Gathered(sums, squares, albedo, normal, guided, first_depth, lit, open_, caught, coverage)
 
 
-def camera_ray(lens: Lens, pixel: UInt32, sample: UInt32, seed: UInt32) -> tuple[Array3f, Array3f, PCG32]:
+def camera_ray(
+    lens: Lens, pixel: UInt32, sample: UInt32, seed: UInt32, key: UInt32
+) -> tuple[Array3f, Array3f, PCG32]:
     """Origin and direction of a ray, and its random numbers.
 
-    These depend on pixel, seed and number of the sample alone, however work is cut.
+    These depend on pixel, seed (from which the key is made) and number of the sample alone, however
+    work is cut.
     """
     engine: Any = light_engine()
     a, b = engine.sample_tea_32(pixel, seed + sample * UInt32(0x9E3779B9), 4)
     rng = PCG32(1, UInt64(0), UInt64(0))
     rng.seed(UInt64(a), UInt64(b))
     columns = UInt32(lens.columns)
-    x = lens.left + Float(pixel % columns) + rng.next_float32()
-    y = lens.top + Float(pixel // columns) + rng.next_float32()
+    place = even_points(sample, mixed(key + UInt32(PLACE)))
+    x = lens.left + Float(pixel % columns) + place.x
+    y = lens.top + Float(pixel // columns) + place.y
     across = (x / lens.width - 0.5) * lens.spread_x
     up = (0.5 - y / lens.height) * lens.spread_y
     in_frame = lens.right * across + lens.up * up
