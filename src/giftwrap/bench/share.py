@@ -88,7 +88,7 @@ class _Crew:
     def take_order(self, *, kill: str | None = None) -> tuple[float, Film]:
         """Seconds for every unit, and their film. `kill` names a process that dies on the way."""
         job, film = demo_picture(*SIZE), Film(*SIZE)
-        waiting = [WorkUnit(seed, SAMPLES, 0, SIZE[0] * SIZE[1]) for seed in range(UNITS)]
+        waiting = [WorkUnit(n, 0, n * SAMPLES, SAMPLES, 0, SIZE[0] * SIZE[1]) for n in range(UNITS)]
         flying: dict[Future, WorkUnit] = {}
         added = 0
         started = time.perf_counter()

@@ -99,9 +99,15 @@ class PictureJob:
 def expose_unit(job: PictureJob, unit: WorkUnit) -> Exposure:
     """Take one unit's samples. The stage stays loaded for the next unit of the same one."""
     camera = Shot.model_validate_json(job.shot).camera
-    pixels, samples = unit.work(*job.film_size)
+    work = unit.work(*job.film_size)
     return stage_renderer(job).expose(
-        camera, (job.width, job.height), samples=samples, seed=unit.seed, region=job.region, pixels=pixels
+        camera,
+        (job.width, job.height),
+        samples=work.samples,
+        seed=unit.seed,
+        begin=work.begin,
+        region=job.region,
+        pixels=work.pixels,
     )
 
 

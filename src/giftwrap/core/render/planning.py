@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -53,46 +54,67 @@ class Limits:
             raise RenderError(f"A picture takes 2 to {MAX_SAMPLES} samples, not {self.samples}.", "samples")
 
 
+class Work(NamedTuple):
+    """Flat numbers of pixels, how many samples of each (or of all), and how many they had before."""
+
+    pixels: NDArray[np.uint32]
+    samples: int | NDArray[np.uint32]
+    begin: int | NDArray[np.uint32]
+
+
 @dataclass(frozen=True)
 class WorkUnit:
-    """One seed's share of a picture.
+    """A share of a picture: samples that nobody else takes.
 
+    number : its own among the units of a picture
+    seed : of the series of samples that it goes on with
+    begin : how many samples of the series its pixels had before
     samples : of each pixel from `first` to before `last`
-    counts : samples of the pixels of each tile instead, (tiles,) uint16 as bytes
+    counts, begins : `samples` and `begin` of each tile instead, (tiles,) uint16 and uint32 as bytes
     """
 
+    number: int
     seed: int
+    begin: int = 0
     samples: int = 0
     first: int = 0
     last: int = 0
     counts: bytes = b""
+    begins: bytes = b""
 
-    def work(self, width: int, height: int) -> tuple[NDArray[np.uint32], int | NDArray[np.uint32]]:
-        """Flat numbers of its pixels, and how many samples of each (or of all)."""
+    def work(self, width: int, height: int) -> Work:
+        """What it does to a picture of a size in px."""
         if not self.counts:
-            return np.arange(self.first, self.last, dtype=np.uint32), self.samples
-        tiles = np.frombuffer(self.counts, np.uint16).astype(np.uint32)
-        samples = spread_over_tiles(tiles, width, height)
+            pixels = np.arange(self.first, self.last, dtype=np.uint32)
+            return Work(pixels, self.samples, self.begin)
+        counts = np.frombuffer(self.counts, np.uint16).astype(np.uint32)
+        samples = spread_over_tiles(counts, width, height)
+        begin = spread_over_tiles(np.frombuffer(self.begins, np.uint32), width, height)
         pixels = np.flatnonzero(samples).astype(np.uint32)
-        return pixels, samples[pixels]
+        return Work(pixels, samples[pixels], begin[pixels])
 
     def paths(self, width: int, height: int) -> int:
         """Paths it follows."""
-        pixels, samples = self.work(width, height)
-        return int(np.sum(np.broadcast_to(samples, pixels.shape)))
+        work = self.work(width, height)
+        return int(np.sum(np.broadcast_to(work.samples, work.pixels.shape)))
 
 
 class Plan:
-    """What is still to be done to a picture. Units that were planned count as done."""
+    """What is still to be done to a picture. Units that were planned count as done.
 
-    def __init__(self, width: int, height: int, limits: Limits, *, first_seed: int = 0) -> None:
+    All its units go on with one series of samples, so that those of a pixel lie evenly however many
+    it gets. `first_number` names the first unit and the series: above all of an earlier plan's.
+    """
+
+    def __init__(self, width: int, height: int, limits: Limits, *, first_number: int = 0) -> None:
         self.width, self.height, self.limits = width, height, limits
-        self._seed = first_seed
+        self._seed = self._number = first_number
         self._planned = np.zeros(int(np.prod(tiles_across(width, height))), np.float64)
+        self._before = self._planned  # samples of each tile that are not of this series
 
     def take_up(self, film: Film) -> None:
         """Go on from a film: what it holds counts as done."""
-        self._planned = tile_means(film.samples, self.width, self.height).astype(np.float64)
+        self._before = self._planned = tile_means(film.samples, self.width, self.height).astype(np.float64)
 
     def next_pass(self, film: Film, exposure_ev: float = 0.0) -> list[WorkUnit]:
         """The units of one more pass over the picture, or over its noisy parts; none when it is done."""
@@ -130,12 +152,13 @@ class Plan:
         if done < PILOT_SAMPLES:
             wanted = int(min(wanted, PILOT_SAMPLES - done, max(1, self.limits.samples // 2)))
         units, total = [], self.width * self.height
+        begin = int((self._planned - self._before).min())
         bands = -(-total // PIXELS_PER_UNIT)
         rows = -(-self.height // bands)
         for top in range(0, self.height, rows):
             last = min(top + rows, self.height) * self.width
-            units.append(WorkUnit(self._next_seed(), wanted, top * self.width, last))
-        self._planned += wanted
+            units.append(self._unit(begin=begin, samples=wanted, first=top * self.width, last=last))
+        self._planned = self._planned + wanted
         return units
 
     def _wanted(self, spread: Floats) -> NDArray[np.float64]:
@@ -168,18 +191,19 @@ class Plan:
         counts = _in_whole(counts * min(budget / max(counts.sum(), 1e-9), 1.0))
         if counts.sum() < min(LEAST_PASS * self._planned.sum(), budget) or not counts.any():
             return []
-        self._planned += counts
+        begins = np.rint(self._planned - self._before).astype(np.uint32).tobytes()
+        self._planned = self._planned + counts
         share = np.cumsum(counts) * TILE**2 / PATHS_PER_UNIT
         units = []
         for number in range(int(share[-1]) + 1):
             mine = np.where((share > number) & (share <= number + 1), counts, 0)
             if mine.any():
-                units.append(WorkUnit(self._next_seed(), counts=mine.astype(np.uint16).tobytes()))
+                units.append(self._unit(counts=mine.astype(np.uint16).tobytes(), begins=begins))
         return units
 
-    def _next_seed(self) -> int:
-        self._seed += 1
-        return self._seed - 1
+    def _unit(self, **work: Any) -> WorkUnit:
+        self._number += 1
+        return WorkUnit(self._number - 1, self._seed, **work)
 
 
 def _in_whole(counts: NDArray[np.float64]) -> NDArray[np.float64]:

@@ -48,9 +48,10 @@ def proof_pass(job: PictureJob, key: str, number: int) -> ProofPicture:
     if number == 0:
         job = replace(job, width=max(job.width // ROUGH, 8), height=max(job.height // ROUGH, 8))
     film = _films.pop(key) if number > 0 and key in _films else Film(*job.film_size)
-    samples = SAMPLES_IN_PASS[min(number, len(SAMPLES_IN_PASS) - 1)]
+    samples = _samples_in(number)
     pixels = job.width * job.height
-    film.add(expose_unit(job, WorkUnit(seed=number, samples=samples, first=0, last=pixels)))
+    begin = sum(_samples_in(earlier) for earlier in range(1, number))
+    film.add(expose_unit(job, WorkUnit(number, 0, begin, samples, first=0, last=pixels)))
     exposed = time.perf_counter() - started
     if number > 0:
         _films[key] = film
@@ -64,6 +65,10 @@ def proof_pass(job: PictureJob, key: str, number: int) -> ProofPicture:
         paths_per_second=pixels * samples / exposed,
         seconds=time.perf_counter() - started,
     )
+
+
+def _samples_in(number: int) -> int:
+    return SAMPLES_IN_PASS[min(number, len(SAMPLES_IN_PASS) - 1)]
 
 
 def _enlarged(picture: Floats) -> Floats:

@@ -14,6 +14,7 @@ from giftwrap.core.render.engine import light_engine
 from giftwrap.core.render.film import Exposure, Floats
 from giftwrap.core.render.interfaces import RESERVED_BUFFERS, Stage
 from giftwrap.core.render.lighting import Lighting, opaque3
+from giftwrap.core.render.memory import aligned
 from giftwrap.core.render.planning import Region
 from giftwrap.core.render.tables import Appearance, Geometry
 from giftwrap.core.render.transport import Lens, gather_light
@@ -49,19 +50,21 @@ class Renderer:
         *,
         samples: int | NDArray[np.uint32],
         seed: int,
+        begin: int | NDArray[np.uint32] = 0,
         region: Region | None = None,
         pixels: NDArray[np.uint32] | None = None,
         firefly_limit: float = FIREFLY_LIMIT,
     ) -> Exposure:
         """Take samples of a picture of `size` (width, height) px, or of a part of it.
 
-        region : the part of the picture that is wanted
         samples : of each pixel; one number for all or one for each
+        seed, begin : which series of samples, and how many of it were taken before, like `samples`
+        region : the part of the picture that is wanted
         pixels : flat numbers of the wanted pixels of the region, row by row, ascending
         firefly_limit : how bright indirect samples may be, as a multiple of the brightest lamp;
             0 leaves them as they are
 
-        Different seeds give independent samples; equal seeds give the same ones.
+        Different seeds give independent samples; samples of one seed lie evenly as they go on.
         """
         region = region or Region(0, 0, *size)
         count = region.width * region.height
@@ -73,8 +76,9 @@ class Renderer:
                 self._appearance,
                 self._lighting,
                 lens,
-                UInt32(wanted),
-                samples=UInt32(np.broadcast_to(np.uint32(samples), wanted.shape)),
+                aligned(UInt32, wanted),
+                samples=aligned(UInt32, np.broadcast_to(np.uint32(samples), wanted.shape)),
+                begin=aligned(UInt32, np.broadcast_to(np.uint32(begin), wanted.shape)),
                 seed=dr.opaque(UInt32, seed),
                 parts=len(self.parts),
                 firefly_limit=dr.opaque(Float, firefly_limit),

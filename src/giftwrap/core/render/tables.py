@@ -21,6 +21,7 @@ from giftwrap.core.materials.optics import AIR, Medium, Optics
 from giftwrap.core.render import optics_math as om
 from giftwrap.core.render.engine import light_engine
 from giftwrap.core.render.interfaces import Surface
+from giftwrap.core.render.memory import aligned
 from giftwrap.core.render.scattering import CLEAR, CLOUDY, Look
 
 ROW = 5
@@ -89,11 +90,11 @@ class Geometry:
         values["faces"] = faces.astype(np.uint32).ravel()
         values.update()
         self.scene: Any = engine.load_dict({"type": "scene", "stage": mesh})
-        self._positions = Float(positions.ravel())
-        self._normals = Float(np.concatenate([m.normals for m in meshes]).astype(np.float32).ravel())
-        self._uvs = Float(np.concatenate([m.uvs for m in meshes]).astype(np.float32).ravel())
+        self._positions = aligned(Float, positions)
+        self._normals = aligned(Float, np.concatenate([m.normals for m in meshes]))
+        self._uvs = aligned(Float, np.concatenate([m.uvs for m in meshes]))
         owner = np.repeat(np.arange(len(meshes)), [len(m.faces) for m in meshes])
-        self._faces = UInt32(np.column_stack([faces, owner]).astype(np.uint32).ravel())
+        self._faces = aligned(UInt32, np.column_stack([faces, owner]))
         dr.eval(self._positions, self._normals, self._uvs, self._faces)
 
     def _holds(self, meshes: Sequence[Mesh]) -> bool:
@@ -145,8 +146,8 @@ class Appearance:
         rows = [
             _row(s, media, parts.index(s.part), lamps, slots.get(id(s.optics.print), 0)) for s in surfaces
         ]
-        self._rows = Float(np.array(rows, np.float32).ravel())
-        self._media = Float(np.array([_medium_row(m) for m in media], np.float32).ravel())
+        self._rows = aligned(Float, rows)
+        self._media = aligned(Float, [_medium_row(m) for m in media])
         self._prints = tuple(prints)
         self._print_sizes: UInt32
         self._pixels: UInt32
@@ -154,7 +155,7 @@ class Appearance:
             self._print_sizes, self._pixels = previous._print_sizes, previous._pixels
         else:
             self._print_sizes, self._pixels = _print_tables(prints)
-        self._decoded = Float(decode_srgb(np.arange(256, dtype=np.float32) / np.float32(255)))
+        self._decoded = aligned(Float, decode_srgb(np.arange(256, dtype=np.float32) / np.float32(255)))
         dr.eval(self._rows, self._media, self._print_sizes, self._pixels, self._decoded)
 
     def row(self, surface: UInt32, active: Bool) -> Row:
@@ -253,7 +254,7 @@ def _print_tables(prints: Sequence[NDArray[np.uint8]]) -> tuple[UInt32, UInt32]:
         start += width * height
     sizes.append([0, 1, 1, 0])
     chunks.append(np.zeros(1, np.uint32))
-    return UInt32(np.array(sizes, np.uint32).ravel()), UInt32(np.concatenate(chunks))
+    return aligned(UInt32, sizes), aligned(UInt32, np.concatenate(chunks))
 
 
 @cache

@@ -96,6 +96,7 @@ def gather_light(
     pixels: UInt32,
     *,
     samples: UInt32,
+    begin: UInt32,
     seed: UInt32,
     parts: int,
     firefly_limit: Float,
@@ -104,7 +105,7 @@ def gather_light(
 
     pixels : flat numbers of the pixels to look through, row by row; each has a lane of its own,
         which begins its next path as soon as one ends
-    samples : how many, for each pixel or for all; at least 1
+    samples, begin : how many for each pixel, at least 1, and how many it had of the seed before
     firefly_limit : indirect samples are dimmed to this many times the brightest lamp; 0 for never
     """
     engine: Any = light_engine()
@@ -113,7 +114,7 @@ def gather_light(
 
     # the state of a path
     key = engine.sample_tea_32(pixels, seed, 4)[0]
-    origin, direction, rng = camera_ray(lens, pixels, dr.zeros(UInt32, lanes), seed, key)
+    origin, direction, rng = camera_ray(lens, pixels, begin, seed, key)
     weight = dr.full(Array3f, 1, lanes)  # light at the ray's origin that reaches the camera
     light = _dark(buffers, lanes)
     medium = dr.zeros(UInt32, lanes)  # what the ray travels in
@@ -219,17 +220,11 @@ def gather_light(
         guided += dr.select(shows, 1.0, 0.0)
 
         # 5. Aim at a light
-        which, on_lamp = rng.next_float32(), Array2f(rng.next_float32(), rng.next_float32())
-        pick, way = rng.next_float32(), Array2f(rng.next_float32(), rng.next_float32())
         smooth = look.is_smooth()
-        fresh = surface & ~smooth & (spreads == 0)
-        if fresh:
-            choices = even_points(taken, mixed(key + UInt32(CHOICES)))
-            which, pick = choices.x, choices.y
-            on_lamp = even_points(taken, mixed(key + UInt32(LAMP)))
-            way = even_points(taken, mixed(key + UInt32(WAY)))
-        if first & smooth:
-            pick = even_points(taken, mixed(key + UInt32(MIRROR))).x
+        even = surface & dr.select(smooth, first, spreads == 0)
+        number = begin + taken
+        choices = even_points(number, mixed(key + dr.select(smooth, UInt32(MIRROR), UInt32(CHOICES))))
+        choices = dr.select(even, choices, Array2f(rng.next_float32(), rng.next_float32()))
         aims = surface & ~smooth & ((upper == 0) | ((look.kind == CLEAR) & (lower == 0)))
         reach_normal = dr.select(upper == 0, frame_normal, -frame_normal)
         total, value, slot = dr.zeros(Float, lanes), dr.zeros(Array3f, lanes), dr.zeros(UInt32, lanes)
@@ -238,8 +233,12 @@ def gather_light(
                 at.place,
                 reach_normal,
                 row.untouched,
-                which,
-                on_lamp,
+                choices.x,
+                dr.select(
+                    even,
+                    even_points(number, mixed(key + UInt32(LAMP))),
+                    Array2f(rng.next_float32(), rng.next_float32()),
+                ),
             )
             out = om.into_frame(aim.direction, s, t, frame_normal)
             matt, highlight, out_density = evaluate(look, towards, out)
@@ -276,7 +275,9 @@ def gather_light(
             shining = reflect_chance * (lighting.brightness_towards(at.place, mirror) + 0.3)
             behind = (1 - reflect_chance) * 0.6
             reflect_chance = dr.clip(shining / (shining + behind), 1e-4, 0.5)
-        went = scatter(look, towards, reflect_chance, pick, way)
+        way = even_points(number, mixed(key + UInt32(WAY)))
+        way = dr.select(even, way, Array2f(rng.next_float32(), rng.next_float32()))
+        went = scatter(look, towards, reflect_chance, choices.y, way)
         ahead = om.out_of_frame(went.direction, s, t, frame_normal)
         above = went.direction.z > 0
         over = dr.dot(ahead, at.face_normal) > 0
@@ -315,7 +316,7 @@ def gather_light(
             sums, squares = _kept(light, sums, squares)
             light = _dark(buffers, lanes)
             taken += 1
-            origin, direction, rng = camera_ray(lens, pixels, taken, seed, key)
+            origin, direction, rng = camera_ray(lens, pixels, begin + taken, seed, key)
             weight, medium, depth, steps = Array3f(1), UInt32(0), UInt32(0), UInt32(0)
             from_camera, in_reflection, catching, looking = Bool(True), Bool(False), Bool(False), Bool(True)
             spreads, density, importance = UInt32(0), Float(0), Float(0)

@@ -121,7 +121,7 @@ class Dispatcher:
         job = job_from(order.documents, (order.width, order.height))
         film, done = storage.load_film(order.pk, *job.film_size)
         limits = Limits(samples=order.samples, noise=order.noise_limit, seconds=order.seconds_limit)
-        plan = Plan(*job.film_size, limits, first_seed=max(done, default=-1) + 1)
+        plan = Plan(*job.film_size, limits, first_number=max(done, default=-1) + 1)
         plan.take_up(film)
         order.state = Order.State.RUNNING
         order.save(update_fields=["state"])
@@ -161,7 +161,7 @@ class Dispatcher:
                 progress.job,
                 unit,
                 pure=False,
-                key=f"order-{progress.order.pk}-{unit.seed}-{time.monotonic_ns()}",
+                key=f"order-{progress.order.pk}-{unit.number}-{time.monotonic_ns()}",
                 resources={FINAL: 1},
                 retries=2,
             )
@@ -175,13 +175,13 @@ class Dispatcher:
             unit = progress.flying.pop(future)
             if future.status == "finished":
                 progress.film.add(future.result())
-                progress.done.add(unit.seed)
+                progress.done.add(unit.number)
                 progress.paths += progress.paths_of(unit)
                 progress.fresh = True
             elif future.status == "error" and isinstance(future.exception(), GiftwrapError):
                 raise future.exception()
             else:
-                log.warning("Order %s: unit %s was lost and is done again.", progress.order.pk, unit.seed)
+                log.warning("Order %s: unit %s was lost and is done again.", progress.order.pk, unit.number)
                 progress.waiting.append(unit)
 
     def _finals_workers(self) -> int:

@@ -44,13 +44,13 @@ def passes_file(order_id: int) -> Path:
 
 
 def save_film(order_id: int, film: Film, done: set[int]) -> None:
-    """Keep an order's sums and the seeds in them, together."""
-    seeds = np.array(sorted(done), dtype=np.int64).tobytes()
-    _write_whole(film_file(order_id), len(seeds).to_bytes(8, "big") + seeds + film.to_bytes())
+    """Keep an order's sums and the numbers of the units in them, together."""
+    numbers = np.array(sorted(done), dtype=np.int64).tobytes()
+    _write_whole(film_file(order_id), len(numbers).to_bytes(8, "big") + numbers + film.to_bytes())
 
 
 def load_film(order_id: int, width: int, height: int) -> tuple[Film, set[int]]:
-    """An order's sums and seeds; an empty film when nothing was saved yet."""
+    """An order's sums and the numbers of their units; an empty film when nothing was saved yet."""
     path = film_file(order_id)
     if not path.exists():
         return Film(width, height), set()

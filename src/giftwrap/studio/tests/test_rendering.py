@@ -75,7 +75,7 @@ class DispatcherTests(StudioTestCase):
         order = self.work_off(samples=16)
         job = job_from(order.documents, (64, 80))
         film = Film(64, 80)
-        film.add(expose_unit(job, WorkUnit(seed=0, samples=12, first=0, last=64 * 80)))
+        film.add(expose_unit(job, WorkUnit(0, 0, samples=12, first=0, last=64 * 80)))
         later = Order.objects.create(
             shot=self.shot, documents=order.documents, width=64, height=80, samples=16, state="running"
         )

@@ -120,7 +120,7 @@ class PlanTests(TestCase):
     def taken(self, units: list[WorkUnit], width: int, height: int) -> np.ndarray:
         counts = np.zeros(width * height)
         for unit in units:
-            pixels, samples = unit.work(width, height)
+            pixels, samples, _ = unit.work(width, height)
             counts[pixels] += samples
         return counts
 
@@ -133,7 +133,7 @@ class PlanTests(TestCase):
                 units += more
                 passes += 1
             self.assertTrue((self.taken(units, width, height) == samples).all())
-            self.assertEqual(len({u.seed for u in units}), len(units))
+            self.assertEqual(len({u.number for u in units}), len(units))
             self.assertLessEqual(max(u.paths(width, height) for u in units), 1.1 * PATHS_PER_UNIT)
             self.assertGreaterEqual(passes, 2)
 
@@ -179,6 +179,25 @@ class PlanTests(TestCase):
         plan.take_up(film)
         self.assertTrue(plan.next_pass(film))
         self.assertEqual(plan.next_pass(film), [])
+
+    def test_units_go_on_with_one_series(self) -> None:
+        film = self.noisy_right_half()
+        plan = Plan(64, 32, Limits(400, noise=1.0), first_number=7)
+        first = plan.next_pass(film)  # of a film that is not this plan's
+        self.assertEqual([(u.number, u.seed, u.begin) for u in first], [(7, 7, 0)])
+        before = self.taken(first, 64, 32)
+        while (units := plan.next_pass(film)) and units[0].counts == b"":
+            self.assertEqual(units[0].begin, before[0])
+            before += self.taken(units, 64, 32)
+        work = units[0].work(64, 32)
+        np.testing.assert_array_equal(work.begin, before[work.pixels])
+
+    def test_a_plan_that_takes_up_a_film_begins_a_series_of_its_own(self) -> None:
+        film = self.noisy_right_half()
+        plan = Plan(64, 32, Limits(400, noise=1.0), first_number=12)
+        plan.take_up(film)
+        unit = plan.next_pass(film)[0]
+        self.assertEqual((unit.seed, int(np.max(unit.work(64, 32).begin))), (12, 0))
 
     def test_a_clean_film_needs_no_more(self) -> None:
         film = self.noisy_right_half()

@@ -72,6 +72,34 @@ class LightBufferTests(TestCase):
         self.assertTrue(all(film.buffer(one.name).max() > 0 for one in ring))
 
 
+class SeriesTests(TestCase):
+    def test_a_series_goes_on_where_it_stopped_however_it_is_cut(self) -> None:
+        renderer, size = Renderer(Stage((FLOOR, GLASS_BALL), (KEY, EDGE), 0.4)), (24, 24)
+        whole = renderer.expose(CAMERA, size, samples=16, seed=3)
+        film = Film(*size)
+        for begin, samples in ((5, 11), (0, 2), (2, 3)):
+            film.add(renderer.expose(CAMERA, size, samples=samples, seed=3, begin=begin))
+        np.testing.assert_allclose(film.light, whole.light, rtol=1e-4, atol=1e-5)
+
+    def test_samples_of_a_series_lie_evenly(self) -> None:
+        """Passes of one series miss what many samples give by less than independent passes do."""
+        renderer, size = Renderer(Stage((FLOOR, BALL), (KEY, EDGE), 0.2)), (32, 32)
+
+        def taken(seeds: list[int], begins: list[int], each: int) -> np.ndarray:
+            film = Film(*size)
+            for seed, begin in zip(seeds, begins, strict=True):
+                film.add(renderer.expose(CAMERA, size, samples=each, seed=seed, begin=begin, firefly_limit=0))
+            return film.mean_light()
+
+        true = taken([99], [0], 1024)
+        one = taken([1] * 4, [0, 4, 8, 12], 4) - true
+        several = taken([1, 2, 3, 4], [0] * 4, 4) - true
+        by_chance = taken(list(range(100, 116)), [0] * 16, 1) - true
+        spread = [float(np.sqrt(np.mean(miss**2))) for miss in (one, several, by_chance)]
+        self.assertLess(spread[0], 0.85 * spread[2])
+        self.assertLess(spread[0], spread[1])
+
+
 class TouchTests(TestCase):
     def test_a_light_leaves_out_what_it_does_not_touch(self) -> None:
         shy = replace(BALL, untouched_by=frozenset({"edge"}))
