@@ -25,6 +25,8 @@ from giftwrap.launch.provide import PYTHON, ROOT, SetUpError
 
 READY_WITHIN_S = 60.0
 HOST = "127.0.0.1"
+BEHIND = "nice -n 10"
+"""How what works on finals is started: pages and proofs come first."""
 STEADY_SEED = "0"
 """Hash seed of processes that render: with it kernels come out alike and are read back from disk."""
 
@@ -104,9 +106,9 @@ class Family:
             "--loop asyncio --log-level warning --no-access-log --ws websockets-sansio",
             "scheduler": f"{python} -m distributed.cli.dask_scheduler --host {HOST} "
             f"--port {scheduler.rsplit(':', 1)[1]} --no-dashboard --no-show",
-            "finals": f"{worker} --name finals --resources FINAL=1",
+            "finals": f"{BEHIND} {worker} --name finals --resources FINAL=1",
             "proofs": f"{worker} --name proofs --resources PROOF=1",
-            "dispatcher": f"{python} -m django dispatch",
+            "dispatcher": f"{BEHIND} {python} -m django dispatch",
         }
         lines = [
             "[supervisord]",
@@ -133,8 +135,7 @@ class Family:
                 "stdout_logfile_backups=1",
             ]
             if name in ("finals", "proofs"):
-                nice = ',GIFTWRAP_NICE="10"' if name == "finals" else ""
-                lines.append(f'environment=PYTHONHASHSEED="{STEADY_SEED}"{nice}')
+                lines.append(f'environment=PYTHONHASHSEED="{STEADY_SEED}"')
         return "\n".join(lines).replace("%", "%%") + "\n"
 
 

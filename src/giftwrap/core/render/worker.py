@@ -21,7 +21,6 @@ log = logging.getLogger(__name__)
 
 def dask_setup(worker: object) -> None:
     """Called by the worker process when it starts."""
-    os.nice(int(os.environ.get("GIFTWRAP_NICE", "0")))
     try:
         use_threads(int(os.environ.get("GIFTWRAP_THREADS", "0")))
         warm_up()

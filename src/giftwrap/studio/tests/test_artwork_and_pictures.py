@@ -13,7 +13,7 @@ from PIL import Image
 from giftwrap.core.grade.display import grade_picture
 from giftwrap.core.model import Grade
 from giftwrap.core.tests.samples import png
-from giftwrap.studio.jobs.management.commands.load_demo import load_demo_job
+from giftwrap.studio.jobs.demo import load_demo_job
 from giftwrap.studio.jobs.services import start_job
 from giftwrap.studio.library.models import Artwork
 from giftwrap.studio.rendering import storage

@@ -2,33 +2,19 @@
 
 from __future__ import annotations
 
-import json
 from typing import Any
 
-from django.conf import settings
 from django.contrib.auth import get_user_model
 from django.core.management import call_command
 from django.core.management.base import BaseCommand, CommandParser
-from django.db import transaction
 
-from giftwrap.core import model as core
-from giftwrap.core.formats.pictures import read_linear
-from giftwrap.core.grade.display import grade_picture
 from giftwrap.studio.jobs.models import Job
-from giftwrap.studio.jobs.services import add_shot
-from giftwrap.studio.library.files import add_artwork
-from giftwrap.studio.rendering import storage
-from giftwrap.studio.rendering.models import Order, Picture
-from giftwrap.studio.rendering.work import documents_of
 from giftwrap.studio.signin import DEMO_USER
-
-DEMO_DIR = settings.BASE_DIR / "demo"
-LABEL_PLACE = "demo:label"
-"""Stands in the demo's pack for the SHA-256 its label gets when it is added."""
 
 
 class Command(BaseCommand):
     help = "Bring the database up to date and add the demo job if it is not there."
+    requires_system_checks = ()
 
     def add_arguments(self, parser: CommandParser) -> None:
         parser.add_argument("--signed-in", action="store_true", help="also add the demo's designer")
@@ -38,43 +24,7 @@ class Command(BaseCommand):
         if options["signed_in"]:
             get_user_model().objects.get_or_create(username=DEMO_USER)
         if not Job.objects.filter(slug="velloway").exists():
+            # all that makes pictures is loaded for this alone: not at every start
+            from giftwrap.studio.jobs.demo import load_demo_job
+
             load_demo_job()
-
-
-def load_demo_job() -> Job:
-    """Velloway Orchard House: a quince cordial, its label, its set, one shot and its picture."""
-    story = json.loads((DEMO_DIR / "job.json").read_text())
-    label = DEMO_DIR / "artwork" / story["label"]
-    with transaction.atomic():
-        job = Job.objects.create(slug=story["slug"], name=story["name"], client=story["client"])
-        artwork = add_artwork(job, label.read_bytes(), label.name)
-        pack_text = json.dumps(story["pack"]).replace(LABEL_PLACE, artwork.sha256)
-        shot = add_shot(
-            job,
-            core.Pack.model_validate_json(pack_text),
-            core.PhotoSet.model_validate(story["set"]),
-            core.Shot.model_validate(story["shot"]),
-            pack_name=story["pack_name"],
-            shot_name=story["shot_name"],
-        )
-        _add_picture(shot, story["picture"])
-    return job
-
-
-def _add_picture(shot: Any, facts: dict[str, Any]) -> None:
-    light = read_linear(DEMO_DIR / "pictures" / facts["light"])[..., :3]
-    height, width = light.shape[:2]
-    order = Order.objects.create(
-        shot=shot,
-        documents=documents_of(shot),
-        width=width,
-        height=height,
-        samples=facts["samples"],
-        samples_done=facts["samples"],
-        state=Order.State.DONE,
-    )
-    grade = core.Shot.model_validate(shot.document).grade
-    storage.save_picture(order.pk, light, grade_picture(light, grade))
-    Picture.objects.create(
-        order=order, width=width, height=height, samples=facts["samples"], seconds=facts["seconds"]
-    )

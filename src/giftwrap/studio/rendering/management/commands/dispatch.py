@@ -20,6 +20,7 @@ IDLE_S = 0.3
 
 class Command(BaseCommand):
     help = "Work orders off, one after the other, until stopped."
+    requires_system_checks = ()
 
     def handle(self, *args: Any, **options: Any) -> None:
         while True:
