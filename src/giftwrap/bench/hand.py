@@ -19,6 +19,7 @@ from selenium.webdriver.support.ui import WebDriverWait
 from giftwrap.bench.figure import Figure
 from giftwrap.launch.browser import open_browser
 from giftwrap.launch.family import Family, free_port, manage
+from giftwrap.launch.provide import provide_browser, provide_pages
 
 MOVES = 15
 PAUSE_S = 1.5
@@ -48,6 +49,8 @@ WebGL2RenderingContext.prototype.drawElements = function (...all) {
 
 def run() -> Iterator[Figure]:
     """Move a corner of the demo pack to and fro with the arrow keys."""
+    provide_pages()
+    provide_browser()
     with tempfile.TemporaryDirectory(prefix="giftwrap-bench-") as folder:
         home = Path(folder)
         manage(["load_demo", "--signed-in"], home=home, demo=True)

@@ -16,6 +16,7 @@ from giftwrap.launch.provide import (
     SetUpError,
     provide_browser,
     provide_llvm,
+    provide_node_modules,
     provide_pages,
     provide_python,
 )
@@ -110,8 +111,7 @@ def _run_in_python(command: str, rest: list[str]) -> int:
     os.environ.setdefault("PYTHONHASHSEED", STEADY_SEED)
     if command == "render":
         return manage(["load_demo"]) or manage(["render", *rest])
-    provide_pages()
-    provide_browser()
+    provide_node_modules()
     arguments = [str(PYTHON), "-m", "giftwrap.bench", *rest]
     return subprocess.run(arguments, cwd=ROOT, env=environment(), check=False).returncode
 

@@ -1,4 +1,4 @@
-import { onBeforeUnmount, ref } from 'vue'
+import { onScopeDispose, ref } from 'vue'
 
 import type { Pack, PhotoSet, Shot } from '@/api/client'
 import type { LiveEvent } from '@/stores/job'
@@ -107,7 +107,7 @@ export function useLive(slug: string, onEvent: (event: LiveEvent) => void, onRet
     if (socket?.readyState === WebSocket.OPEN) socket.send(JSON.stringify({ type: 'hold' }))
   }
 
-  onBeforeUnmount(() => {
+  onScopeDispose(() => {
     closed = true
     forget()
     socket?.close()

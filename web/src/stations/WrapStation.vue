@@ -54,8 +54,11 @@ function resize(index: number, width: number): void {
 async function addFiles(files: FileList | null, at?: { x: number; y: number }): Promise<void> {
   uploadProblem.value = ''
   notes.value = []
-  if (locked.value) uploadProblem.value = 'This label is locked: unlock it to print something else on it.'
-  else for (const chosen of files ?? []) await addFile(chosen, at)
+  if (locked.value) {
+    uploadProblem.value = 'This label is locked: unlock it to print something else on it.'
+    return
+  }
+  for (const chosen of files ?? []) await addFile(chosen, at)
   if (chooser.value) chooser.value.value = ''
 }
 async function addFile(chosen: File, at?: { x: number; y: number }): Promise<void> {

@@ -61,6 +61,26 @@ class RefereeTests(TestCase):
                 self.assertAlmostEqual(vessel.outer_ml / (glass.volume / 1000 + cavity), 1, delta=0.001)
 
 
+class KeptTests(TestCase):
+    def test_a_body_that_says_the_same_is_not_formed_again(self) -> None:
+        body = TWELVE["bottle"]
+        again = Body.model_validate_json(body.model_dump_json())
+        self.assertIs(build_vessel(again, coarse=True), build_vessel(body, coarse=True))
+        self.assertIsNot(build_vessel(body), build_vessel(body, coarse=True))
+
+    def test_any_change_forms_it_anew(self) -> None:
+        body = TWELVE["bottle"]
+        thicker = body.model_copy(update={"wall_thickness": body.wall_thickness + 0.5})
+        self.assertLess(build_vessel(thicker).brimful_ml, build_vessel(body).brimful_ml)
+
+    def test_what_was_refused_is_refused_again(self) -> None:
+        body = TWELVE["bottle"].model_copy(update={"base_thickness": 0.3})
+        for _ in range(2):
+            with self.assertRaises(PackError) as refused:
+                build_vessel(body)
+            self.assertEqual(refused.exception.place, "body.base_thickness")
+
+
 class ClosedFormTests(TestCase):
     def test_cylinder(self) -> None:
         vessel = build_vessel(cylinder(36, 150, wall=2, base=4))

@@ -1,0 +1,91 @@
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
+import { effectScope } from 'vue'
+
+import { type ProofWish, useLive } from './live'
+
+class Socket {
+  static readonly OPEN = 1
+  static all: Socket[] = []
+  readyState = 0
+  sent: string[] = []
+  onopen = (): void => undefined
+  onclose = (): void => undefined
+  onmessage: (message: { data: string }) => void = () => undefined
+  constructor(readonly address: string) {
+    Socket.all.push(this)
+  }
+  send(text: string): void {
+    this.sent.push(text)
+  }
+  close(): void {
+    this.readyState = 3
+    this.onclose()
+  }
+  open(): void {
+    this.readyState = Socket.OPEN
+    this.onopen()
+  }
+}
+
+const wish = (width: number) => ({ shot_id: 1, width, height: 60, pack: PACK, photo_set: SET, shot: SHOT }) as unknown as ProofWish
+const [PACK, SET, SHOT] = [{ name: 'pack' }, { name: 'set' }, { name: 'shot' }]
+const proofs = (socket: Socket) => socket.sent.map((text) => JSON.parse(text).proof)
+
+describe('the live channel', () => {
+  const [onEvent, onReturn] = [vi.fn(), vi.fn()]
+  let scope = effectScope()
+  const connected = () => scope.run(() => useLive('velloway', onEvent, onReturn))!
+
+  beforeEach(() => {
+    vi.useFakeTimers()
+    vi.stubGlobal('WebSocket', Socket)
+    vi.stubGlobal('location', { protocol: 'http:', host: 'studio' })
+    Socket.all = []
+    scope = effectScope()
+  })
+  afterEach(() => {
+    scope.stop()
+    vi.unstubAllGlobals()
+    vi.useRealTimers()
+    vi.clearAllMocks()
+  })
+
+  it('hands on what it hears', () => {
+    connected()
+    Socket.all[0]!.open()
+    const news = { type: 'document', kind: 'pack', id: 3, revision: 5 }
+    Socket.all[0]!.onmessage({ data: JSON.stringify(news) })
+    expect(onEvent).toHaveBeenCalledWith(news)
+    expect(onReturn).not.toHaveBeenCalled()
+  })
+
+  it('connects again, says so and asks again for what is wanted', () => {
+    const live = connected()
+    const [first] = Socket.all
+    first!.open()
+    live.ask(wish(100))
+    first!.close()
+    expect(live.connected.value).toBe(false)
+    vi.advanceTimersByTime(1000)
+    const second = Socket.all[1]!
+    second.open()
+    expect(onReturn).toHaveBeenCalledOnce()
+    expect(proofs(second)[0]).toMatchObject({ width: 100, pack: PACK, photo_set: SET, shot: SHOT })
+  })
+
+  it('sends only documents that have changed', () => {
+    const live = connected()
+    Socket.all[0]!.open()
+    live.ask(wish(100))
+    live.ask({ ...wish(100), shot: { name: 'nearer' } } as unknown as ProofWish)
+    expect(proofs(Socket.all[0]!)[1]).toEqual({ number: 2, shot_id: 1, width: 100, height: 60, shot: { name: 'nearer' } })
+  })
+
+  it('stays away once the page is left', () => {
+    connected()
+    Socket.all[0]!.open()
+    scope.stop()
+    vi.advanceTimersByTime(5000)
+    expect(Socket.all).toHaveLength(1)
+  })
+})
