@@ -26,3 +26,13 @@ class ArtworkError(GiftwrapError):
 
 class RenderError(GiftwrapError):
     """Light cannot be computed on this machine, or the scene cannot be rendered."""
+
+
+class DiskFull(GiftwrapError):
+    """There is no room on the disk. What was asked for can be asked again when there is."""
+
+    def __init__(self, left: str = "") -> None:
+        super().__init__(
+            f"The studio's disk is full{left}. Make room on it and try again: nothing that was saved is "
+            "lost, and what you did stays on this page."
+        )

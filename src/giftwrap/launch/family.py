@@ -6,7 +6,7 @@ finals      a rendering process that works on orders, giving way to everything e
 proofs      a rendering process that keeps stages loaded for live proofs
 dispatcher  takes orders from the database and adds the light up
 
-A process that dies is started again; the others go on.
+A process that dies is started again; the others go on. They listen on the loopback address only.
 """
 
 from __future__ import annotations
@@ -37,9 +37,12 @@ class Family:
     def __init__(self, home: Path, port: int, *, demo: bool) -> None:
         self.home, self.port = home, port
         self.address = f"http://{HOST}:{port}"
+        self._scheduler_port = free_port()
         self.environment = environment(home, demo=demo) | {
-            "GIFTWRAP_SCHEDULER": f"tcp://{HOST}:{free_port()}",
-            "DASK_DISTRIBUTED__WORKER__PROFILE__ENABLED": "False",  # it samples even while idle
+            "GIFTWRAP_SCHEDULER": f"tls://{HOST}:{self._scheduler_port}",
+            "GIFTWRAP_WATCHED": "1",
+            "MALLOC_TRIM_THRESHOLD_": "65536",  # memory that is free is given back
+            "OPENBLAS_NUM_THREADS": "1",
         }
         self._process: subprocess.Popen[bytes] | None = None
 
@@ -50,21 +53,29 @@ class Family:
         """
         if _answers(self.port):
             raise SetUpError(f"Port {self.port} is taken: stop what runs there, or use --port N.")
+        keep_to_owner(self.home)
+        if not (self.home / "keys" / "studio.pem").exists():
+            command = [str(PYTHON), "-m", "giftwrap.crew.keys", str(self.home)]
+            subprocess.run(command, cwd=ROOT, env=self.environment, check=True)
         (self.home / "logs").mkdir(parents=True, exist_ok=True)
-        configuration = self.home / "supervisor.conf"
-        configuration.write_text(self._configuration())
+        (self.home / "supervisor.conf").write_text(self._configuration())
+        self._watch_over()
+        deadline = time.monotonic() + READY_WITHIN_S
+        while not self._is_ready():
+            if self._process is None or self._process.poll() is not None or time.monotonic() > deadline:
+                self.stop()
+                raise SetUpError(f"The application did not come up. See {self.home / 'logs'}.")
+            time.sleep(0.1)
+
+    def _watch_over(self) -> None:
+        """Start supervisor, which starts the others."""
+        configuration = str(self.home / "supervisor.conf")
         self._process = subprocess.Popen(
-            [str(PYTHON), "-W", "ignore", "-m", "supervisor.supervisord", "-c", str(configuration)],
+            [str(PYTHON), "-W", "ignore", "-m", "supervisor.supervisord", "-c", configuration],
             cwd=ROOT,
             env=self.environment,
             start_new_session=True,
         )
-        deadline = time.monotonic() + READY_WITHIN_S
-        while not self._is_ready():
-            if self._process.poll() is not None or time.monotonic() > deadline:
-                self.stop()
-                raise SetUpError(f"The application did not come up. See {self.home / 'logs'}.")
-            time.sleep(0.1)
 
     @property
     def pid(self) -> int | None:
@@ -72,9 +83,13 @@ class Family:
         return self._process.pid if self._process else None
 
     def wait(self) -> None:
-        """Run until interrupted."""
-        if self._process:
+        """Run until interrupted. Should supervisor itself die, everything is started again."""
+        while self._process:
             self._process.wait()
+            while self._process and (_answers(self.port) or _answers(self._scheduler_port)):
+                time.sleep(0.1)  # its members end when it is gone
+            if self._process:
+                self._watch_over()
 
     def stop(self) -> None:
         """Stop every process."""
@@ -95,25 +110,22 @@ class Family:
 
     def _configuration(self) -> str:
         scheduler = self.environment["GIFTWRAP_SCHEDULER"]
-        python = f"{PYTHON} -W ignore"
-        worker = (
-            f"{python} -m distributed.cli.dask_worker {scheduler} --nthreads 1 --no-dashboard "
-            f"--memory-limit 0 --local-directory {self.home / 'dask'} "
-            "--preload giftwrap.core.render.worker --death-timeout 60"
-        )
+        member = f"{PYTHON} -W ignore -m giftwrap.launch.member"
+        home = f"--home {self.home}"
         programs = {
-            "web": f"{python} -m uvicorn giftwrap.studio.asgi:application --host {HOST} --port {self.port} "
-            "--loop asyncio --log-level warning --no-access-log --ws websockets-sansio",
-            "scheduler": f"{python} -m distributed.cli.dask_scheduler --host {HOST} "
-            f"--port {scheduler.rsplit(':', 1)[1]} --no-dashboard --no-show",
-            "finals": f"{BEHIND} {worker} --name finals --resources FINAL=1",
-            "proofs": f"{worker} --name proofs --resources PROOF=1",
-            "dispatcher": f"{BEHIND} {python} -m django dispatch",
+            "web": f"{member} web {home} --port {self.port}",
+            "scheduler": f"{member} scheduler {home} --port {self._scheduler_port}",
+            "finals": f"{BEHIND} {member} finals {home} --scheduler {scheduler}",
+            "proofs": f"{member} proofs {home} --scheduler {scheduler}",
+            "dispatcher": f"{BEHIND} {member} dispatcher {home}",
         }
         lines = [
             "[supervisord]",
             "nodaemon=true",
             "silent=true",
+            "umask=077",
+            "logfile_maxbytes=1MB",
+            "logfile_backups=1",
             f"logfile={self.home / 'logs' / 'supervisor.log'}",
             f"pidfile={self.home / 'supervisor.pid'}",
         ]
@@ -125,7 +137,7 @@ class Family:
                 f"priority={priority}",
                 "autorestart=true",
                 "startretries=1000",
-                "startsecs=2",
+                "startsecs=1",
                 "stopasgroup=true",
                 "killasgroup=true",
                 "stopwaitsecs=5",
@@ -137,6 +149,16 @@ class Family:
             if name in ("finals", "proofs"):
                 lines.append(f'environment=PYTHONHASHSEED="{STEADY_SEED}"')
         return "\n".join(lines).replace("%", "%%") + "\n"
+
+
+def keep_to_owner(home: Path) -> None:
+    """Make a home folder that its owner alone can look into, with everything that is put there."""
+    os.umask(0o077)
+    home.mkdir(mode=0o700, parents=True, exist_ok=True)
+    home.chmod(0o700)
+    for name in ("giftwrap.sqlite3", "secret-key"):
+        if (home / name).exists():
+            (home / name).chmod(0o600)
 
 
 def environment(home: Path | None = None, *, demo: bool = False) -> dict[str, str]:

@@ -12,13 +12,19 @@ from pathlib import Path
 
 BASE_DIR = Path(__file__).resolve().parents[3]
 HOME = Path(os.environ.get("GIFTWRAP_HOME") or BASE_DIR / "var").resolve()
-HOME.mkdir(parents=True, exist_ok=True)
+os.umask(0o077)
+HOME.mkdir(mode=0o700, parents=True, exist_ok=True)
 FILES_DIR = HOME / "files"
 RENDERS_DIR = HOME / "renders"
+INCOMING_DIR = HOME / "incoming"
+INCOMING_DIR.mkdir(mode=0o700, exist_ok=True)
+DISK_WARNING_BYTES = 2_000_000_000
+DISK_RESERVE_BYTES = 150_000_000
+"""Kept free for documents: nothing else is taken in when less is left."""
 WEB_DIST = BASE_DIR / "web" / "dist"
 
 DEMO = os.environ.get("GIFTWRAP_DEMO") == "1"
-SCHEDULER_ADDRESS = os.environ.get("GIFTWRAP_SCHEDULER", "tcp://127.0.0.1:8786")
+SCHEDULER_ADDRESS = os.environ.get("GIFTWRAP_SCHEDULER", "tls://127.0.0.1:8786")
 
 
 def _secret_key() -> str:
@@ -94,6 +100,7 @@ LOGIN_REDIRECT_URL = "/"
 LOGOUT_REDIRECT_URL = "/sign-in/"
 SESSION_COOKIE_SAMESITE = "Lax"
 SESSION_COOKIE_HTTPONLY = True
+FILE_UPLOAD_TEMP_DIR = INCOMING_DIR
 DATA_UPLOAD_MAX_MEMORY_SIZE = 80 * 1024 * 1024
 SECURE_CONTENT_TYPE_NOSNIFF = True
 X_FRAME_OPTIONS = "DENY"

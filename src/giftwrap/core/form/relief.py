@@ -31,6 +31,9 @@ COLUMNS_IN_RIB = 8
 EMBOSS_STEP = 0.28
 """Spacing in mm of the drawing under an embossed picture."""
 MOST_EMBOSS_STEPS = 240
+MOST_POINTS = 1_500_000
+"""Points that relief may add to a body, each of two triangles; half of it for the page, which draws
+half as many rows."""
 MERGE = 1e-4
 """Directions closer than this, in radians, are one."""
 
@@ -46,6 +49,7 @@ class Feature:
     columns : (n,) float, directions it needs, radians from the front
     whole : whether those go all around, so that no others are needed
     displace : (columns, lengths, heights) → (u, n) float, mm outwards
+    place : the field that asks for it
     """
 
     bottom: float
@@ -53,7 +57,12 @@ class Feature:
     step: float
     columns: Array
     displace: Displacement
+    place: str
     whole: bool = False
+
+    def rows_between(self, low: float, high: float) -> float:
+        """Rows it needs between two lengths along the path."""
+        return max(min(self.top, high) - max(self.bottom, low), 0.0) / self.step
 
 
 def outside_skins(
@@ -68,11 +77,14 @@ def outside_skins(
     features = _features(vessel, artwork, coarse=coarse)
     if not features:
         return [lofted(path, vessel.loft, vessel.columns)]
-    rows = [np.arange(f.bottom, f.top + f.step / 2, f.step) for f in features]
+    whole = float(path.lengths()[-1])
+    bands = _bands(vessel, features, whole)
+    _refuse_too_fine(features, bands, MOST_POINTS / 2 if coarse else MOST_POINTS)
+    rows = [np.arange(f.bottom, min(f.top, whole) + f.step / 2, f.step) for f in features]
     path = _with_lengths(path, np.concatenate(rows))
     lengths = path.lengths()
     skins = []
-    for start, end, columns in _bands(vessel, features, float(lengths[-1])):
+    for start, end, columns in bands:
         inside = (lengths >= start - 1e-6) & (lengths <= end + 1e-6)
         part = Path(path.points[inside], path.normals[inside])
         skin = lofted(part, vessel.loft, columns)
@@ -83,6 +95,21 @@ def outside_skins(
         )
         skins.append(_displaced(skin, height) if isinstance(height, np.ndarray) else skin)
     return skins
+
+
+def _refuse_too_fine(features: list[Feature], bands: list[tuple[float, float, Array]], most: float) -> None:
+    """Raise PackError, naming the field that costs most, when relief needs more points than can be drawn."""
+    costs = {f.place: 0.0 for f in features}
+    for low, high, columns in bands:
+        for feature in features:
+            costs[feature.place] += feature.rows_between(low, high) * len(columns)
+    if sum(costs.values()) > most:
+        place = max(costs, key=lambda name: costs[name])
+        raise PackError(
+            f"The relief needs {sum(costs.values()) / most:.3g} times the points that can be drawn: make it "
+            "lower, coarser or less of it.",
+            place,
+        )
 
 
 def _features(vessel: Vessel, artwork: Mapping[str, bytes], *, coarse: bool) -> list[Feature]:
@@ -104,14 +131,15 @@ def _features(vessel: Vessel, artwork: Mapping[str, bytes], *, coarse: bool) -> 
                     max(relief.width / 14, 0.1) * detail,
                     np.empty(0),
                     partial(_ring, relief, middle),
+                    place,
                 )
             )
         elif isinstance(relief, Ribs):
-            features.append(_ribs(relief, vessel, detail))
+            features.append(_ribs(relief, vessel, detail, place))
         else:
             if relief.artwork not in artwork:
                 raise ArtworkError("The artwork to emboss is missing: choose it again.", f"{place}.artwork")
-            features.append(_emboss(relief, vessel, artwork[relief.artwork], detail))
+            features.append(_emboss(relief, vessel, artwork[relief.artwork], detail, place))
     return features
 
 
@@ -137,7 +165,7 @@ def _thread(finish: Finish, vessel: Vessel, detail: float) -> Feature:
     reach = min(THREAD_START + finish.pitch * (finish.turns + THREAD_SHARE), finish.height)
     step = finish.pitch * THREAD_SHARE / 12 * detail
     shape = partial(_helix, finish, vessel.rim_height - THREAD_START - finish.pitch * THREAD_SHARE / 2)
-    return Feature(top - reach - 0.2, top - THREAD_START + 0.6, step, np.empty(0), shape)
+    return Feature(top - reach - 0.2, top - THREAD_START + 0.6, step, np.empty(0), shape, "body.finish.pitch")
 
 
 def _helix(finish: Finish, start: float, columns: Array, lengths: Array, heights: Array) -> Array:
@@ -162,7 +190,7 @@ def _ring(relief: Ring, middle: float, columns: Array, lengths: Array, heights: 
     return np.broadcast_to(relief.depth * np.sqrt(1 - off**2) * (1 - off**6), (len(columns), len(lengths)))
 
 
-def _ribs(relief: Ribs, vessel: Vessel, detail: float) -> Feature:
+def _ribs(relief: Ribs, vessel: Vessel, detail: float, place: str) -> Feature:
     low = length_at_height(vessel.outer, relief.bottom)
     high = length_at_height(vessel.outer, min(relief.top, vessel.rim_height - 1e-3))
     share_at = _shares(vessel, (relief.bottom + relief.top) / 2)
@@ -179,10 +207,10 @@ def _ribs(relief: Ribs, vessel: Vessel, detail: float) -> Feature:
         along = np.sqrt(1 - (1 - end) ** 2)
         return np.asarray(relief.depth * across[:, None] * along[None])
 
-    return Feature(low, high, max(fade / ROWS_IN_FADE, 0.15) * detail, columns, field, whole=True)
+    return Feature(low, high, max(fade / ROWS_IN_FADE, 0.15) * detail, columns, field, place, whole=True)
 
 
-def _emboss(relief: Emboss, vessel: Vessel, data: bytes, detail: float) -> Feature:
+def _emboss(relief: Emboss, vessel: Vessel, data: bytes, detail: float, place: str) -> Feature:
     facts = read_artwork(data, "artwork")
     width, height = relief.width, relief.width / facts.aspect
     step = max(EMBOSS_STEP, max(width, height) / MOST_EMBOSS_STEPS) * detail
@@ -208,7 +236,7 @@ def _emboss(relief: Emboss, vessel: Vessel, data: bytes, detail: float) -> Featu
         return np.asarray(relief.depth * np.where(inside, upper * (1 - down) + lower * down, 0.0))
 
     low, high = middle - height / 2 - margin, middle + height / 2 + margin
-    return Feature(max(low, 0.0), high, step, columns, field)
+    return Feature(max(low, 0.0), high, step, columns, field, place)
 
 
 def _coverage(data: bytes, kind: Kind, width: float, height: float, edge: float) -> Array:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -21,6 +21,8 @@ from giftwrap.core.model import Clear, Cloudy, Metal, Opaque, Pack
 from giftwrap.core.wrap.panel import Sheet, back_mesh, face_mesh, lay_panel
 
 Material = Clear | Cloudy | Opaque | Metal
+MOST_TRIANGLES = 6_000_000
+"""Of a pack with its copies; a quarter of it for the page, which draws fewer columns."""
 
 
 @dataclass(frozen=True)
@@ -107,6 +109,7 @@ def shape_pack(pack: Pack, artwork: Mapping[str, bytes] | None = None, *, coarse
             pieces += _tube(pack, tube, dipped, immersed, pose @ _up(lifts.get(tube.name, 0.0)))
     pieces += _labels(sheets, lifts.get("labels", 0.0))
     pieces = _hidden(pieces, hidden, pack)
+    _refuse_too_many(pack, pieces, MOST_TRIANGLES / 4 if coarse else MOST_TRIANGLES)
     pieces += copied(pack, pieces)
     if pack.stands_on == "closure":
         pieces = stood_on_closure(pieces)
@@ -198,6 +201,27 @@ def _refuse_covered(built: Built | None, sheets: tuple[Sheet, ...]) -> None:
                 f"“{sheet.panel.name}” reaches under the closure at {built.skirt:.1f} mm: "
                 "make it shorter or lower it.",
                 f"panels.{index}.height",
+            )
+
+
+def _refuse_too_many(pack: Pack, pieces: Sequence[Piece], most: float) -> None:
+    """Raise PackError when a pack and its copies have more triangles than can be shown."""
+    own = dict.fromkeys((piece.part for piece in pieces), 0)
+    for piece in pieces:
+        own[piece.part] += len(piece.mesh.faces)
+    total = sum(own.values())
+    if total > most:
+        raise PackError(
+            f"This shape needs {total / most:.1f} times the triangles that can be drawn: simplify its "
+            "profile or its relief.",
+            "body.profile",
+        )
+    for index, copy in enumerate(pack.copies):
+        total += own.get(copy.of, 0)
+        if total > most:
+            raise PackError(
+                f"With copy {index + 1} the pack has more triangles than can be drawn: take it away.",
+                f"copies.{index}",
             )
 
 

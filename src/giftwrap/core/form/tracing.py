@@ -4,15 +4,19 @@ from __future__ import annotations
 
 import io
 import math
-import warnings
 from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
 
 from PIL import Image, ImageOps, UnidentifiedImageError
 
 from giftwrap.core.errors import ArtworkError, PackError
 from giftwrap.core.model import Tracing
+from giftwrap.core.reading import PHOTO, read_apart
 
 MAX_PIXELS = 400_000_000
+MAX_UNPACKED = 200_000_000
+"""Pixels that are held in memory while a photo is made smaller."""
 SHOWN_SIDE = 2400
 """A photo is kept this large at its longer side: more than a screen shows."""
 
@@ -28,42 +32,47 @@ class Photo:
     height_px: int
 
 
-def read_photo(data: bytes, name: str) -> Photo:
+def read_photo(source: bytes | Path, name: str) -> Photo:
     """Read a photo of any size, upright as its camera held it, and make it as small as the screen needs.
+
+    source : its bytes, or where it lies
 
     Raises ArtworkError when it is no picture, damaged or beyond reading.
     """
-    with warnings.catch_warnings():
-        warnings.simplefilter("ignore", Image.DecompressionBombWarning)
-        try:
-            image = Image.open(io.BytesIO(data))
-            width, height = image.size
-            if width * height > MAX_PIXELS:
-                raise ArtworkError(
-                    f"{name} has {width * height / 1e6:.0f} megapixels: at most {MAX_PIXELS / 1e6:.0f} "
-                    "can be traced. Save it smaller."
-                )
-            image.draft("RGB", (SHOWN_SIDE, SHOWN_SIDE))
-            image.thumbnail((SHOWN_SIDE, SHOWN_SIDE))
-            upright = ImageOps.exif_transpose(image) or image
-            flat = Image.new("RGB", upright.size, "white")
-            clear = upright.convert("RGBA")
-            flat.paste(clear, mask=clear.getchannel("A"))
-        except ArtworkError:
-            raise
-        except (
-            UnidentifiedImageError,
-            OSError,
-            ValueError,
-            SyntaxError,
-            Image.DecompressionBombError,
-        ) as error:
+    head, body = read_apart(
+        f"{__name__}:photo_answer", source, name, limits=PHOTO, refusal=ArtworkError, name=name
+    )
+    return Photo(body, head["width_px"], head["height_px"])
+
+
+def photo_answer(data: bytes, name: str) -> tuple[dict[str, Any], bytes]:
+    """`read_photo` as it is done in the reading process: its size, and a JPEG."""
+    Image.MAX_IMAGE_PIXELS = None  # how many are too many is said here
+    try:
+        image = Image.open(io.BytesIO(data))
+        width, height = image.size
+        image.draft("RGB", (SHOWN_SIDE, SHOWN_SIDE))
+        if width * height > MAX_PIXELS or image.width * image.height > MAX_UNPACKED:
             raise ArtworkError(
-                f"{name} cannot be read as a photo ({error}): save it again as JPEG or PNG."
-            ) from error
+                f"{name} has {width * height / 1e6:.0f} megapixels: at most {MAX_UNPACKED / 1e6:.0f} can be "
+                f"traced, of a JPEG {MAX_PIXELS / 1e6:.0f}. Save it smaller."
+            )
+        image.thumbnail((SHOWN_SIDE, SHOWN_SIDE))
+        upright = ImageOps.exif_transpose(image) or image
+        flat = Image.new("RGB", upright.size, "white")
+        clear = upright.convert("RGBA")
+        flat.paste(clear, mask=clear.getchannel("A"))
+    except UnidentifiedImageError as error:
+        raise ArtworkError(f"{name} is not a photo that can be read: save it as JPEG or PNG.") from error
+    except ArtworkError:
+        raise
+    except (OSError, SyntaxError, ValueError) as error:
+        raise ArtworkError(
+            f"{name} cannot be read as a photo ({error}): save it again as JPEG or PNG."
+        ) from error
     stream = io.BytesIO()
     flat.save(stream, "JPEG", quality=88)
-    return Photo(stream.getvalue(), flat.width, flat.height)
+    return {"width_px": flat.width, "height_px": flat.height}, stream.getvalue()
 
 
 def calibrate(

@@ -16,6 +16,8 @@ import numpy as np
 import OpenImageIO as oiio  # noqa: N813 - the library's own convention
 
 from giftwrap.core.errors import GiftwrapError
+from giftwrap.core.formats.pictures import not_written
+from giftwrap.core.formats.whole import whole
 from giftwrap.core.render.film import Film, Floats
 
 RANKS = 6
@@ -37,16 +39,17 @@ def write_passes(path: Path, film: Film) -> None:
     """Write a film's passes. Raises GiftwrapError when the file cannot be written."""
     layers = passes_of(film)
     specs = [_spec(layer) for layer in layers]
-    partial = path.with_name(f".part-{path.name}")
-    target = oiio.ImageOutput.create(str(partial))
-    if target is None or not target.open(str(partial), tuple(specs)):
-        raise GiftwrapError(f"{path} cannot be written ({oiio.geterror()}): choose a .exr file.")
-    for index, (layer, spec) in enumerate(zip(layers, specs, strict=True)):
-        if index and not target.open(str(partial), spec, "AppendSubimage"):
-            raise GiftwrapError(f"{path} cannot be written: {target.geterror()}")
-        target.write_image(np.ascontiguousarray(layer.pixels, dtype=np.float32))
-    target.close()
-    partial.replace(path)
+    with whole(path) as partial:
+        target = oiio.ImageOutput.create(path.name)
+        if target is None or not target.open(str(partial), tuple(specs)):
+            raise GiftwrapError(f"{path} cannot be written ({oiio.geterror()}): choose a .exr file.")
+        for index, (layer, spec) in enumerate(zip(layers, specs, strict=True)):
+            if index and not target.open(str(partial), spec, "AppendSubimage"):
+                raise not_written(path, target)
+            if not target.write_image(np.ascontiguousarray(layer.pixels, dtype=np.float32)):
+                raise not_written(path, target)
+        if not target.close():
+            raise not_written(path, target)
 
 
 def passes_of(film: Film) -> list[Layer]:

@@ -49,8 +49,9 @@ def read_dxf(data: bytes, name: str) -> tuple[list[list[Piece]], float | None, l
         text = data.decode("utf-8", errors="replace").replace("\r\n", "\n")
         drawing = read_drawing(io.StringIO(text))
     except (DXFError, ValueError, TypeError, KeyError, IndexError, AttributeError) as error:
+        reason = " ".join(str(error).split()).rstrip(".")
         raise PackError(
-            f"{name} is broken: {error}. Open it where it was drawn and save it again."
+            f"{name} is broken: {reason}. Open it where it was drawn and save it again."
         ) from error
     scale = DXF_MM.get(drawing.header.get("$INSUNITS", 0), 1.0)
     pieces: list[Piece] = []

@@ -20,12 +20,19 @@ from giftwrap.core.formats.pieces import JOIN, Piece, chained, length_of, mirror
 from giftwrap.core.formats.profile_dxf import read_dxf, write_dxf
 from giftwrap.core.formats.profile_svg import read_svg, write_svg
 from giftwrap.core.model import Corner
+from giftwrap.core.reading import DRAWING, read_apart
 
 __all__ = ["ReadProfile", "read_outline", "read_profile", "write_dxf", "write_svg"]
 
 TANGENT = math.radians(1.5)
 MAX_CORNERS = 64
 MAX_OUTLINE = 400
+MAX_NOTES = 20
+
+
+MAX_BYTES = 20_000_000
+MAX_REACH = 5000.0
+"""mm from the middle of a drawing: what lies further out is a mistake in its unit."""
 
 
 @dataclass(frozen=True)
@@ -39,13 +46,11 @@ class ReadProfile:
 def read_profile(data: bytes, name: str) -> ReadProfile:
     """Read a half-profile from an SVG or DXF drawing.
 
-    Raises PackError that says which line or entity could not be read, or what is missing.
+    Raises PackError that says which line or entity could not be read, or what is missing, or that
+    the drawing takes more to read than it may.
     """
-    chains, axis, notes = _read(data, name)
-    chain = max(chains, key=length_of)
-    if len(chains) > 1:
-        notes.append(f"{name} holds {len(chains)} lines: the longest was taken.")
-    return ReadProfile(_corners(_half(chain, axis, name, notes), name), notes)
+    head = _read_apart("profile_answer", data, name)
+    return ReadProfile([Corner.model_validate(corner) for corner in head["corners"]], list(head["notes"]))
 
 
 def read_outline(data: bytes, name: str) -> list[tuple[float, float]]:
@@ -53,6 +58,32 @@ def read_outline(data: bytes, name: str) -> list[tuple[float, float]]:
 
     Raises PackError as `read_profile` does, or when the outline is not closed.
     """
+    return [(float(x), float(y)) for x, y in _read_apart("outline_answer", data, name)["points"]]
+
+
+def _read_apart(call: str, data: bytes, name: str) -> dict[str, Any]:
+    if len(data) > MAX_BYTES:
+        raise PackError(
+            f"{name} is {len(data) / 1e6:.0f} MB: a drawing may be at most {MAX_BYTES / 1e6:.0f} MB. Leave "
+            "only the outline in it."
+        )
+    head: dict[str, Any]
+    head, _ = read_apart(f"{__name__}:{call}", data, name, limits=DRAWING, refusal=PackError, name=name)
+    return head
+
+
+def profile_answer(data: bytes, name: str) -> tuple[dict[str, Any], bytes]:
+    """`read_profile` as it is done in the reading process."""
+    chains, axis, notes = _read(data, name)
+    chain = max(chains, key=length_of)
+    if len(chains) > 1:
+        notes.append(f"{name} holds {len(chains)} lines: the longest was taken.")
+    corners = _corners(_half(chain, axis, name, notes), name)
+    return {"corners": [c.model_dump(mode="json") for c in corners], "notes": notes[:MAX_NOTES]}, b""
+
+
+def outline_answer(data: bytes, name: str) -> tuple[dict[str, Any], bytes]:
+    """`read_outline` as it is done in the reading process."""
     chains, _, _ = _read(data, name)
     chain = max(chains, key=length_of)
     if math.dist(chain[0].start, chain[-1].end) > JOIN:
@@ -61,7 +92,7 @@ def read_outline(data: bytes, name: str) -> list[tuple[float, float]]:
     for piece in chain:
         points.append(piece.start)
         points += piece.through or _along_arc(piece)
-    return [(round(x, 3), round(y, 3)) for x, y in points[:MAX_OUTLINE]]
+    return {"points": [(round(x, 3), round(y, 3)) for x, y in points[:MAX_OUTLINE]]}, b""
 
 
 def _along_arc(piece: Piece) -> list[tuple[float, float]]:
@@ -78,6 +109,13 @@ def _read(data: bytes, name: str) -> tuple[list[list[Piece]], float | None, list
     chains, axis, notes = (read_dxf if kind == "dxf" else read_svg)(data, name)
     if not chains:
         raise PackError(f"{name} holds no line that could be an outline: draw it as a path.")
+    for piece in (piece for chain in chains for piece in chain):
+        for point in (piece.start, piece.end, *piece.through):
+            if not all(abs(value) <= MAX_REACH for value in point):
+                raise PackError(
+                    f"{name} reaches to {point[0]:.4g}, {point[1]:.4g} mm: at most {MAX_REACH:g} mm from its "
+                    "origin can be read. Check its unit and move it to the origin."
+                )
     return chains, axis, notes
 
 

@@ -127,7 +127,7 @@ class Finish(Document):
     neck_diameter: PositiveMillimetres
     bore: PositiveMillimetres
     height: PositiveMillimetres
-    pitch: PositiveMillimetres
+    pitch: Annotated[float, Field(ge=0.5, le=50, allow_inf_nan=False)]
     turns: Annotated[float, Field(gt=0, le=6, allow_inf_nan=False)]
 
     @model_validator(mode="after")

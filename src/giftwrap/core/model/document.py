@@ -17,6 +17,9 @@ HexColour = Annotated[str, StringConstraints(pattern=r"^#[0-9a-fA-F]{6}$")]
 Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=120)]
 
 
+MOST_WORDS = 400
+
+
 class Document(BaseModel):
     """A strict value: unknown fields are refused, instances do not change."""
 
@@ -32,10 +35,17 @@ def describe_invalid(error: ValidationError, *, wrapped_in: Collection[str] = ()
     place = ".".join(dropwhile(lambda part: part in wrapped_in, map(str, first["loc"])))
     context: dict[str, Any] = first.get("ctx") or {}
     if isinstance(context.get("error"), ValueError):
-        reason = str(context["error"])
+        reason = shortened(str(context["error"]), MOST_WORDS)
         inner = getattr(context["error"], "place", "")
-        return reason, ".".join(part for part in (place, inner) if part)
+        return reason, shortened(".".join(part for part in (place, inner) if part))
     subject = place.replace(".", " → ").replace("_", " ") or "The document"
     given = first.get("input")
-    shown = "" if isinstance(given, dict | list) or first["type"] == "missing" else f" (got {given!r})"
-    return f"{subject}: {first['msg'][0].lower()}{first['msg'][1:]}{shown}.", place
+    hidden = isinstance(given, dict | list) or first["type"] == "missing"
+    shown = "" if hidden else f" (got {shortened(repr(given), 60)})"
+    message = f"{shortened(subject)}: {first['msg'][0].lower()}{first['msg'][1:]}"
+    return f"{shortened(message, MOST_WORDS)}{shown}.", shortened(place)
+
+
+def shortened(text: str, most: int = 120) -> str:
+    """A text of at most so many letters: what a stranger sent is not echoed back at length."""
+    return text if len(text) <= most else f"{text[:most]}…"

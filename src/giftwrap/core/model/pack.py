@@ -103,6 +103,10 @@ class Copy(Document):
     material: Clear | Cloudy | Opaque | Metal | None = None
 
 
+MOST_PX = 100_000
+"""Of a picture that is traced, and of where its marks may lie."""
+
+
 class Tracing(Document):
     """A picture laid behind the half-profile: turned upright, its axis and base found, to scale.
 
@@ -112,11 +116,11 @@ class Tracing(Document):
     """
 
     picture: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$", description="SHA-256 of the file")]
-    width_px: Annotated[int, Field(gt=0)]
-    height_px: Annotated[int, Field(gt=0)]
+    width_px: Annotated[int, Field(gt=0, le=MOST_PX)]
+    height_px: Annotated[int, Field(gt=0, le=MOST_PX)]
     angle: Degrees = 0.0
-    axis_px: Annotated[float, Field(allow_inf_nan=False)]
-    base_px: Annotated[float, Field(allow_inf_nan=False)]
+    axis_px: Annotated[float, Field(ge=-MOST_PX, le=MOST_PX, allow_inf_nan=False)]
+    base_px: Annotated[float, Field(ge=-MOST_PX, le=MOST_PX, allow_inf_nan=False)]
     mm_per_px: Annotated[float, Field(gt=0, le=100, allow_inf_nan=False)]
     strength: Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)] = 0.6
 
@@ -137,7 +141,7 @@ class Pack(Document):
     nominal_capacity_ml: Annotated[float, Field(gt=0, le=100_000, allow_inf_nan=False)] | None = None
     stands_on: Literal["base", "closure"] = "base"
     exploded: Annotated[float, Field(ge=0, le=500, allow_inf_nan=False)] = 0.0
-    parts: dict[Name, PartState] = {}
+    parts: Annotated[dict[Name, PartState], Field(max_length=200)] = {}
     copies: Annotated[list[Copy], Field(max_length=20)] = []
     tracing: Tracing | None = None
 

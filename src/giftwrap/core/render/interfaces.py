@@ -15,7 +15,7 @@ from giftwrap.core.materials.optics import AIR, Optics, boundary_optics, medium_
 from giftwrap.core.model import Clear, Opaque, Pack, PhotoSet
 from giftwrap.core.stage.lights import softbox_position, softbox_radiance
 from giftwrap.core.stage.sweep import sweep_mesh
-from giftwrap.core.wrap.printing import PRINT_PPI, print_panel
+from giftwrap.core.wrap.printing import PRINT_PPI, finest_ppi, print_panel
 
 RESERVED_BUFFERS = ("surround", "background")
 """Names of the buffers beside those of the lamps."""
@@ -122,6 +122,7 @@ def pack_surfaces(
     shape: Shape, artwork: Mapping[str, bytes], *, print_ppi: float = PRINT_PPI
 ) -> tuple[Surface, ...]:
     """The interfaces of one pack, from its body outwards."""
+    print_ppi = min(print_ppi, finest_ppi(shape.pack.panels))
     return tuple(_surface(piece, shape.pack, artwork, print_ppi) for piece in shape.pieces)
 
 

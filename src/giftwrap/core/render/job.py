@@ -26,8 +26,8 @@ if TYPE_CHECKING:
 STAGES_KEPT = 3
 """Stages that stay loaded: those of a few people at work."""
 MAX_SIDE = 16_384
-MAX_PIXELS = 64_000_000
-"""A film of this many pixels takes about ten gigabytes."""
+MAX_FILM_PIXELS = 16_000_000
+"""A film of this many pixels takes about three gigabytes; larger pictures are taken in blocks."""
 
 
 @dataclass(frozen=True)
@@ -54,13 +54,6 @@ class PictureJob:
                 f"each side takes 8 to {MAX_SIDE} px.",
                 "size",
             )
-        if self.width * self.height > MAX_PIXELS:
-            raise RenderError(
-                f"A picture of {self.width} × {self.height} px has {self.width * self.height / 1e6:.0f} "
-                f"megapixels: at most {MAX_PIXELS / 1e6:.0f} fit in memory. Make it smaller.",
-                "size",
-            )
-
         part = self.region
         if part and not (
             0 <= part.left < part.left + part.width <= self.width
@@ -112,7 +105,17 @@ def expose_unit(job: PictureJob, unit: WorkUnit) -> Exposure:
 
 
 def take(job: PictureJob, limits: Limits, *, until: Callable[[Film], bool] = lambda film: False) -> Film:
-    """Take a whole picture in this process; `until` is asked after each unit whether it is enough."""
+    """Take a picture in this process; `until` is asked after each unit whether it is enough.
+
+    Raises RenderError when it is too large to be taken in one piece.
+    """
+    width, height = job.film_size
+    if width * height > MAX_FILM_PIXELS:
+        raise RenderError(
+            f"{width} × {height} px are too many to be taken in one piece: at most "
+            f"{MAX_FILM_PIXELS / 1e6:.0f} megapixels.",
+            "size",
+        )
     film, plan = Film(*job.film_size), Plan(*job.film_size, limits)
     exposure_ev = job.grade.exposure_ev
     started = time.monotonic()

@@ -98,16 +98,9 @@ class Geometry:
         dr.eval(self._positions, self._normals, self._uvs, self._faces)
 
     def _holds(self, meshes: Sequence[Mesh]) -> bool:
-        """Whether these meshes are the ones that are loaded."""
+        """Whether these meshes are the ones that are loaded, to the last bit."""
         return len(meshes) == len(self._meshes) and all(
-            new is old
-            or (
-                new.positions.shape == old.positions.shape
-                and new.faces.shape == old.faces.shape
-                and np.array_equal(new.positions, old.positions)
-                and np.array_equal(new.uvs, old.uvs)
-            )
-            for new, old in zip(meshes, self._meshes, strict=True)
+            new is old or new.digest == old.digest for new, old in zip(meshes, self._meshes, strict=True)
         )
 
     def triangle(self, index: UInt32, u: Float, v: Float, active: Bool) -> Triangle:

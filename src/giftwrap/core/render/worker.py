@@ -19,8 +19,11 @@ from giftwrap.core.stage.starting import starting_set, starting_shot
 log = logging.getLogger(__name__)
 
 
-def dask_setup(worker: object) -> None:
-    """Called by the worker process when it starts."""
+def warm_up_process() -> None:
+    """Make this process ready to compute light, with `GIFTWRAP_THREADS` cores or all there are.
+
+    Where it cannot, the log says why, and so does every picture that is asked for.
+    """
     try:
         use_threads(int(os.environ.get("GIFTWRAP_THREADS", "0")))
         warm_up()

@@ -1,12 +1,16 @@
-"""Reading a designer's file: what it is, how large, and whether it can be trusted."""
+"""Reading a designer's file: what it is, how large, and whether it can be trusted.
+
+`read_artwork` and `rasterise` are what others call; the work is done in the reading process.
+"""
 
 from __future__ import annotations
 
 import io
 import re
-from dataclasses import dataclass
+import time
+from dataclasses import asdict, dataclass
 from pathlib import Path
-from typing import Literal
+from typing import Any, Literal
 from xml.etree.ElementTree import Element
 
 import defusedxml.ElementTree as SafeTree
@@ -15,11 +19,18 @@ from defusedxml.common import DefusedXmlException
 from PIL import Image, UnidentifiedImageError
 
 from giftwrap.core.errors import ArtworkError
+from giftwrap.core.reading import ARTWORK, Limits, read_apart
 
 Kind = Literal["png", "jpeg", "svg"]
 
 MAX_BYTES = 64 * 1024 * 1024
 MAX_PIXELS = 120_000_000
+MAX_ASPECT = 200.0
+"""Longer side of an artwork over its shorter one: what is thinner is a mistake in its size."""
+MAX_RASTER_PIXELS = 80_000_000
+TRIAL_SIDE, TRIAL_S = 1000, 3.0
+"""A drawing is tried at so many px along its longer side before it is taken in, and may take so many
+seconds: a print has up to 36 times as many."""
 FONT_DIRECTORY = Path(__file__).parent.parent / "fonts"
 SHIPPED_FAMILIES = ("Fraunces", "Instrument Sans", "Spline Sans Mono")
 MM_PER_INCH = 25.4
@@ -62,11 +73,49 @@ class ArtworkFacts:
     notes: tuple[str, ...] = ()
 
 
-def read_artwork(data: bytes, filename: str) -> ArtworkFacts:
+def read_artwork(source: bytes | Path, filename: str) -> ArtworkFacts:
     """Identify and check an artwork file by what is in it, not by its name.
 
-    Raises ArtworkError for anything that is not a sound PNG, JPEG or self-contained SVG.
+    source : its bytes, or where it lies
+
+    Raises ArtworkError for anything that is not a sound PNG, JPEG or self-contained SVG, or takes
+    more to draw than a label may.
     """
+    head, _ = read_apart(
+        f"{__name__}:artwork_facts", source, filename, limits=ARTWORK, refusal=ArtworkError, filename=filename
+    )
+    return ArtworkFacts(**{**head, "notes": tuple(head["notes"])})
+
+
+def rasterise(
+    source: bytes | Path, kind: Kind, width_px: int, height_px: int, *, limits: Limits = ARTWORK
+) -> Image.Image:
+    """Artwork that was read before, at a size in pixels, RGBA, its alpha kept apart.
+
+    Raises ArtworkError when it takes more to draw than limits allow.
+    """
+    if not 0 < width_px * height_px <= MAX_RASTER_PIXELS:
+        raise ArtworkError(
+            f"Artwork of {width_px} × {height_px} px is more than can be drawn: place it smaller."
+        )
+    call, size = f"{__name__}:drawn", {"width_px": width_px, "height_px": height_px}
+    _, body = read_apart(
+        call, source, "The artwork", limits=limits, refusal=ArtworkError, known=True, kind=kind, **size
+    )
+    return Image.frombytes("RGBA", (width_px, height_px), body)
+
+
+def artwork_facts(data: bytes, filename: str) -> tuple[dict[str, Any], bytes]:
+    """`read_artwork` as it is done in the reading process."""
+    return asdict(_facts(data, filename)), b""
+
+
+def drawn(data: bytes, kind: Kind, width_px: int, height_px: int) -> tuple[dict[str, Any], bytes]:
+    """`rasterise` as it is done in the reading process: its pixels, four bytes each, top row first."""
+    return {}, _draw(data, kind, width_px, height_px).tobytes()
+
+
+def _facts(data: bytes, filename: str) -> ArtworkFacts:
     if not data:
         raise ArtworkError(f"{filename} is empty: export it again.")
     if len(data) > MAX_BYTES:
@@ -83,8 +132,7 @@ def read_artwork(data: bytes, filename: str) -> ArtworkFacts:
     raise ArtworkError(f"{filename} {what}: export it as PNG, JPEG or SVG.")
 
 
-def rasterise(data: bytes, kind: Kind, width_px: int, height_px: int) -> Image.Image:
-    """The artwork at a size in pixels, RGBA, its alpha kept apart."""
+def _draw(data: bytes, kind: Kind, width_px: int, height_px: int) -> Image.Image:
     if kind == "svg":
         png = resvg_py.svg_to_bytes(
             svg_string=data.decode("utf-8"),
@@ -103,9 +151,13 @@ def rasterise(data: bytes, kind: Kind, width_px: int, height_px: int) -> Image.I
         )
         image = Image.open(io.BytesIO(bytes(png))).convert("RGBA")
     else:
-        image = Image.open(io.BytesIO(data)).convert("RGBA")
+        image = Image.open(io.BytesIO(data))
+        image.draft(None, (width_px, height_px))  # large photographs are not unpacked whole
+        clear = image.has_transparency_data
+        image = image.convert("RGBA" if clear else "RGB")
     if image.size != (width_px, height_px):
-        image = image.convert("RGBa").resize((width_px, height_px), Image.Resampling.LANCZOS)
+        image = image.convert("RGBa" if image.mode == "RGBA" else "RGB")
+        image = image.resize((width_px, height_px), Image.Resampling.LANCZOS)
     return image.convert("RGBA")
 
 
@@ -128,6 +180,7 @@ def _read_bitmap(data: bytes, filename: str, found: str) -> ArtworkFacts:
         image.load()
     except (OSError, SyntaxError, ValueError) as error:
         raise _damaged(filename, found) from error
+    _check_aspect(width_px, height_px, filename)
     notes = []
     if not filename.lower().endswith((".png",) if found == "PNG" else (".jpg", ".jpeg", ".jpe")):
         notes.append(f"{filename} is really a {found} and was read as one.")
@@ -170,9 +223,15 @@ def _read_svg(data: bytes, filename: str) -> ArtworkFacts:
         raise ArtworkError(f"{filename} is not UTF-8 text: save it as UTF-8 SVG.") from error
     width, height = _svg_size(root, filename)
     try:
-        rasterise(data, "svg", 64, max(round(64 * height / width), 1))
+        scale, began = TRIAL_SIDE / max(width, height), time.process_time()
+        _draw(data, "svg", max(round(width * scale), 1), max(round(height * scale), 1))
     except (ValueError, OSError) as error:
         raise ArtworkError(f"{filename} cannot be drawn ({error}): export it again.") from error
+    if time.process_time() - began > TRIAL_S:
+        raise ArtworkError(
+            f"{filename} takes more than {TRIAL_S:g} s to draw at {TRIAL_SIDE} px, too long to be printed: "
+            f"{ARTWORK.relief}"
+        )
     notes = [
         f"Text in “{family}” is drawn in Instrument Sans: turn it into outlines to keep its letters."
         for family in sorted(_families(root))
@@ -221,7 +280,16 @@ def _svg_size(root: Element, filename: str) -> tuple[float, float]:
         width = height = 0.0
     if not (0 < width < 1e5 and 0 < height < 1e5):
         raise ArtworkError(f"{filename} states no size: give the SVG a width and height, or a viewBox.")
+    _check_aspect(width, height, filename)
     return width, height
+
+
+def _check_aspect(width: float, height: float, filename: str) -> None:
+    if max(width, height) > MAX_ASPECT * min(width, height):
+        raise ArtworkError(
+            f"{filename} is {width:.6g} wide and {height:.6g} high, more than {MAX_ASPECT:g} times as long "
+            "as it is broad: correct its size where it was made and export it again."
+        )
 
 
 def _length(text: str | None) -> float | None:

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import math
 import threading
-from collections.abc import Mapping
+import time
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
 
 import numpy as np
 from cachetools import LRUCache, cached
@@ -12,45 +15,62 @@ from PIL import Image, ImageColor
 
 from giftwrap.core.errors import ArtworkError
 from giftwrap.core.model import Panel, Placement
-from giftwrap.core.wrap.artwork import MM_PER_INCH, rasterise, read_artwork
+from giftwrap.core.reading import ARTWORK
+from giftwrap.core.wrap.artwork import MM_PER_INCH, ArtworkFacts, rasterise, read_artwork
 
 PRINT_PPI = 500.0
 MAX_SIDE = 6000
+MOST_TEXELS = 80_000_000
+"""Pixels of all prints of a pack together."""
 PRINT_BYTES = 400_000_000
 """Prints that are kept for the next stage that shows them."""
 STAMP_BYTES = 200_000_000
 """Artwork that is kept at the size it was printed at: moving it on its panel does not draw it anew."""
 
-_stamps_lock, _prints_lock = threading.Lock(), threading.Lock()
+STAMP_PIXELS = 40_000_000
+STAMP_SIDE = 16_000
+"""Artwork is drawn at most this large; placed larger still, what shows of it is enlarged."""
+DRAWING_S = 60.0
+"""All the artwork of a panel may take this long to draw."""
+
+_stamps_lock, _prints_lock, _facts_lock = threading.Lock(), threading.Lock(), threading.Lock()
 
 
-def _print_key(panel: Panel, artwork: Mapping[str, bytes], *, ppi: float = PRINT_PPI) -> str:
+def _print_key(
+    panel: Panel, artwork: Mapping[str, bytes], *, ppi: float = PRINT_PPI, seconds: float = DRAWING_S
+) -> str:
     return panel.model_dump_json(include={"width", "height", "stock", "placements"}) + f"@{ppi:g}"
 
 
-def _stamp_key(placement: Placement, data: bytes, scale: float) -> tuple[str, float, float]:
+def _stamp_key(placement: Placement, data: bytes, scale: float, seconds: float) -> tuple[str, float, float]:
     return placement.artwork, placement.width, scale
 
 
 @cached(LRUCache(PRINT_BYTES, getsizeof=lambda pixels: pixels.nbytes), key=_print_key, lock=_prints_lock)
-def print_panel(panel: Panel, artwork: Mapping[str, bytes], *, ppi: float = PRINT_PPI) -> NDArray[np.uint8]:
+def print_panel(
+    panel: Panel, artwork: Mapping[str, bytes], *, ppi: float = PRINT_PPI, seconds: float = DRAWING_S
+) -> NDArray[np.uint8]:
     """A panel's print as `compose` makes it; the same array while nothing on it changes.
 
     Moving a panel on the pack does not change its print.
     """
-    pixels = compose(panel, artwork, ppi=ppi)
+    pixels = compose(panel, artwork, ppi=ppi, seconds=seconds)
     pixels.setflags(write=False)
     return pixels
 
 
-def compose(panel: Panel, artwork: Mapping[str, bytes], *, ppi: float = PRINT_PPI) -> NDArray[np.uint8]:
+def compose(
+    panel: Panel, artwork: Mapping[str, bytes], *, ppi: float = PRINT_PPI, seconds: float = DRAWING_S
+) -> NDArray[np.uint8]:
     """Compose a panel's artwork over its stock, in placement order, clipped at its edges.
 
     artwork : file contents by SHA-256
     returns : (height, width, 3) uint8, sRGB, top row first
 
-    Raises ArtworkError when a placed file is missing.
+    Raises ArtworkError when a placed file is missing, or when all of them take more than `seconds`
+    to draw.
     """
+    deadline = time.monotonic() + seconds
     scale = min(ppi / MM_PER_INCH, MAX_SIDE / max(panel.width, panel.height))
     size = (max(round(panel.width * scale), 1), max(round(panel.height * scale), 1))
     sheet = Image.new("RGBA", size, (*ImageColor.getrgb(panel.stock.colour), 255))
@@ -60,8 +80,21 @@ def compose(panel: Panel, artwork: Mapping[str, bytes], *, ppi: float = PRINT_PP
                 f"The artwork file of placement {index + 1} on “{panel.name}” is missing: place it again.",
                 f"placements.{index}.artwork",
             )
-        _put(sheet, placement, _stamp(placement, artwork[placement.artwork], scale), scale)
+        left = deadline - time.monotonic()
+        if left <= 0:
+            raise ArtworkError(
+                f"The artwork on “{panel.name}” takes more than {seconds:g} s to draw: place less of it, or "
+                "simplify it where it was made.",
+                f"placements.{index}",
+            )
+        _put(sheet, placement, _stamp(placement, artwork[placement.artwork], scale, left), scale)
     return np.asarray(sheet.convert("RGB"))
+
+
+def finest_ppi(panels: Sequence[Panel]) -> float:
+    """The resolution at which the prints of some panels fit in memory together."""
+    area = sum(panel.width * panel.height for panel in panels) / MM_PER_INCH**2
+    return math.sqrt(MOST_TEXELS / area) if area else math.inf
 
 
 def effective_ppi(placement: Placement, width_px: int | None) -> float | None:
@@ -74,22 +107,42 @@ def effective_ppi(placement: Placement, width_px: int | None) -> float | None:
     key=_stamp_key,
     lock=_stamps_lock,
 )
-def _stamp(placement: Placement, data: bytes, scale: float) -> Image.Image:
-    """The artwork at the size it is placed at."""
-    facts = read_artwork(data, "artwork")
-    width = max(round(placement.width * scale), 1)
-    height = max(round(placement.width / facts.aspect * scale), 1)
-    if max(width, height) > 4 * MAX_SIDE:
-        raise ArtworkError(
-            f"An artwork placed {placement.width:g} mm wide is far larger than its panel: place it smaller."
-        )
-    return rasterise(data, facts.kind, width, height)
+def _stamp(placement: Placement, data: bytes, scale: float, seconds: float) -> Image.Image:
+    """The artwork at the size it is placed at, or as large as it is ever drawn."""
+    facts = _facts(placement.artwork, data)
+    width, height = _size(placement, facts, scale)
+    share = min(1.0, STAMP_SIDE / max(width, height), math.sqrt(STAMP_PIXELS / (width * height)))
+    limits = replace(ARTWORK, seconds=min(seconds, ARTWORK.seconds))
+    size = (max(round(width * share), 1), max(round(height * share), 1))
+    return rasterise(data, facts.kind, *size, limits=limits)
+
+
+@cached(LRUCache(1000), key=lambda sha256, data: sha256, lock=_facts_lock)
+def _facts(sha256: str, data: bytes) -> ArtworkFacts:
+    return read_artwork(data, "artwork")
+
+
+def _size(placement: Placement, facts: ArtworkFacts, scale: float) -> tuple[int, int]:
+    """Width and height of a placed artwork in px of the print."""
+    return max(round(placement.width * scale), 1), max(round(placement.width / facts.aspect * scale), 1)
 
 
 def _put(sheet: Image.Image, placement: Placement, stamp: Image.Image, scale: float) -> None:
+    """Lay a stamp where it is placed; only what shows of it is worked on."""
+    width = max(round(placement.width * scale), 1)
+    larger = width / stamp.width
+    height = stamp.height if larger == 1 else max(round(stamp.height * larger), 1)
     left = round(placement.x * scale)
-    top = sheet.height - round(placement.y * scale) - stamp.height
-    right, bottom = min(sheet.width - left, stamp.width), min(sheet.height - top, stamp.height)
+    top = sheet.height - round(placement.y * scale) - height
+    right, bottom = min(sheet.width - left, width), min(sheet.height - top, height)
     window = (max(-left, 0), max(-top, 0), right, bottom)
-    if window[0] < window[2] and window[1] < window[3]:
-        sheet.alpha_composite(stamp, (max(left, 0), max(top, 0)), window)
+    if window[0] >= window[2] or window[1] >= window[3]:
+        return
+    at = (max(left, 0), max(top, 0))
+    if larger == 1:
+        sheet.alpha_composite(stamp, at, window)
+        return
+    size = (window[2] - window[0], window[3] - window[1])
+    box = tuple(edge / larger for edge in window)
+    shown = stamp.convert("RGBa").resize(size, Image.Resampling.BICUBIC, box=box).convert("RGBA")
+    sheet.alpha_composite(shown, at)

@@ -3,19 +3,19 @@
 from __future__ import annotations
 
 import hashlib
-import os
 import re
-import tempfile
 from collections.abc import Iterable
 from pathlib import Path
 
 from django.conf import settings
 
 from giftwrap.core.errors import ArtworkError
+from giftwrap.core.formats.whole import write_whole
 from giftwrap.core.model import ArtworkUse
 from giftwrap.core.wrap.artwork import read_artwork
 from giftwrap.studio.jobs.models import Job
 from giftwrap.studio.library.models import Artwork
+from giftwrap.studio.room import take_room
 
 
 def file_path(sha256: str) -> Path:
@@ -26,16 +26,13 @@ def file_path(sha256: str) -> Path:
 
 
 def store(data: bytes) -> str:
-    """Keep bytes, whole or not at all; returns their SHA-256."""
+    """Keep bytes, whole or not at all; returns their SHA-256. Raises DiskFull when there is no room."""
     sha256 = hashlib.sha256(data).hexdigest()
     path = file_path(sha256)
     if not path.exists():
+        take_room(len(data))
         path.parent.mkdir(parents=True, exist_ok=True)
-        with tempfile.NamedTemporaryFile(dir=path.parent, delete=False) as partial:
-            partial.write(data)
-            partial.flush()
-            os.fsync(partial.fileno())
-        Path(partial.name).replace(path)
+        write_whole(path, data)
     return sha256
 
 

@@ -53,6 +53,7 @@ class OrderOut(Schema):
     progress: float
     remaining_seconds: float | None
     message: str
+    waiting: str
 
 
 class PictureOut(Schema):

@@ -11,13 +11,12 @@ from channels.layers import get_channel_layer
 from distributed import Client
 from django.conf import settings
 
+from giftwrap.crew.keys import crew_security, provide_keys
 from giftwrap.studio.rendering.models import Order
 
 log = logging.getLogger(__name__)
 
 TOPIC = "giftwrap"
-FINAL, PROOF = "FINAL", "PROOF"
-"""Resources of rendering processes: those that work on finals, those that keep proofs ready."""
 
 
 def group_of(job_id: int) -> str:
@@ -41,6 +40,7 @@ def order_event(order: Order) -> dict[str, Any]:
             "progress": order.progress,
             "remaining_seconds": order.remaining_seconds,
             "message": order.message,
+            "waiting": order.waiting,
         },
     }
 
@@ -89,7 +89,11 @@ class Bus:
         await self._drop()
         try:
             client = await Client(
-                settings.SCHEDULER_ADDRESS, asynchronous=True, timeout=2, set_as_default=False
+                settings.SCHEDULER_ADDRESS,
+                security=crew_security(provide_keys(settings.HOME)),
+                asynchronous=True,
+                timeout=2,
+                set_as_default=False,
             )
             client.subscribe_topic(TOPIC, self._heard)
             self._client = client

@@ -20,8 +20,9 @@ from giftwrap.core.model import Pack, PhotoSet, Shot
 from giftwrap.core.model.document import Document, describe_invalid
 from giftwrap.core.render.job import PictureJob
 from giftwrap.core.render.proof import PRINT_PPI, SAMPLES_IN_PASS, ProofPicture, proof_pass
+from giftwrap.crew import PROOF
 from giftwrap.studio.jobs import models
-from giftwrap.studio.rendering.bus import PROOF, bus, group_of
+from giftwrap.studio.rendering.bus import bus, group_of
 from giftwrap.studio.rendering.work import picture_job
 
 log = logging.getLogger(__name__)

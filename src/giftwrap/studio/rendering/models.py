@@ -39,6 +39,7 @@ class Order(models.Model):
     progress = models.FloatField(default=0, help_text="share of its work that is done, 0..1")
     remaining_seconds = models.FloatField(null=True)
     message = models.TextField(blank=True)
+    waiting = models.TextField(blank=True, help_text="why it does not go on just now")
     created = models.DateTimeField(auto_now_add=True)
     ended = models.DateTimeField(null=True)
 

@@ -79,7 +79,7 @@ class DispatcherTests(StudioTestCase):
         later = Order.objects.create(
             shot=self.shot, documents=order.documents, width=64, height=80, samples=16, state="running"
         )
-        storage.save_film(later.pk, film, {0})
+        storage.save_film(later.pk, 0, film, {0})
         self.run_one()
         later.refresh_from_db()
         self.assertEqual(later.state, Order.State.DONE)

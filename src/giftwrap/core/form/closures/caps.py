@@ -26,6 +26,8 @@ from giftwrap.core.model import Cap, FlipTop, Overcap, SectionMark, TinLid
 
 HINGE_GAP = 0.35
 ORIFICE = 2.2
+LEAST_SIDE = 0.3
+"""Straight side in mm between the plate of a tin's lid and its roll."""
 
 
 def cap_path(
@@ -179,6 +181,13 @@ def build_tin_lid(closure: TinLid, seat: Seat) -> Built:
     plate = seat.rim + GAP
     top = plate + wall
     skirt = top - closure.height
+    least = wall + 2 * roll + LEAST_SIDE
+    if closure.height < least:
+        raise PackError(
+            f"A lid {closure.height:g} mm high has no side over its roll of {roll:g} mm: make it at least "
+            f"{least:.1f} mm high.",
+            "closure.height",
+        )
     wider = points[(points[:, 0] > inside - 0.02) & (points[:, 1] < seat.rim)]
     if len(wider) and skirt < float(wider[:, 1].max()):
         raise PackError(

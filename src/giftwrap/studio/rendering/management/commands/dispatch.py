@@ -11,6 +11,7 @@ from distributed import Client
 from django.conf import settings
 from django.core.management.base import BaseCommand
 
+from giftwrap.crew.keys import crew_security, provide_keys
 from giftwrap.studio.rendering.dispatcher import Dispatcher
 
 log = logging.getLogger(__name__)
@@ -23,9 +24,10 @@ class Command(BaseCommand):
     requires_system_checks = ()
 
     def handle(self, *args: Any, **options: Any) -> None:
+        security = crew_security(provide_keys(settings.HOME))
         while True:
             try:
-                client = Client(settings.SCHEDULER_ADDRESS, timeout=5)
+                client = Client(settings.SCHEDULER_ADDRESS, security=security, timeout=5)
             except (OSError, TimeoutError):
                 time.sleep(IDLE_S)
                 continue

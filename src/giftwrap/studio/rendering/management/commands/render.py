@@ -5,19 +5,22 @@ from __future__ import annotations
 import argparse
 import re
 import sys
+import tempfile
 import time
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 from django.core.management.base import BaseCommand, CommandError, CommandParser
+from numpy.typing import NDArray
 
 from giftwrap.core import model as core
 from giftwrap.core.errors import GiftwrapError
 from giftwrap.core.formats.passes import write_passes
 from giftwrap.core.formats.pictures import write_exr, write_png
+from giftwrap.core.render.blocks import Canvas, Taken, blocks_of, taken_of, whole_region
 from giftwrap.core.render.film import Film
-from giftwrap.core.render.job import develop, take
+from giftwrap.core.render.job import PictureJob, develop, take
 from giftwrap.core.render.planning import MAX_SAMPLES, Limits, Region
 from giftwrap.studio.jobs.models import Job, Shot
 from giftwrap.studio.rendering.work import documents_of, job_from
@@ -51,21 +54,36 @@ class Command(BaseCommand):
             shot = core.Shot.model_validate(documents["shot"])
             size = options["size"] or (shot.width_px, shot.height_px)
             job = replace(job_from(documents, size), region=options["region"])
-            film = take(job, _limits(options, shot), until=self._tell)
-            light, picture = develop(film, job)
-            if out.suffix == ".exr":
-                write_exr(out, light)
-            else:
-                write_png(out, picture)
-            if passes:
-                write_passes(passes, film)
+            taken = self._render(job, _limits(options, shot), out, passes)
         except GiftwrapError as error:
             raise CommandError(error.message) from error
-        noise = film.noise(job.grade.exposure_ev)
+        width, height = job.film_size
         self.stdout.write(
-            f"{out}: {film.width} × {film.height} px, {film.samples_per_pixel:.0f} samples, "
-            f"noise {noise or 0:.2f} % before denoising, {time.perf_counter() - started:.1f} s"
+            f"{out}: {width} × {height} px, {taken.samples:.0f} samples, noise {taken.noise or 0:.2f} % "
+            f"before denoising, {time.perf_counter() - started:.1f} s"
         )
+
+    def _render(self, job: PictureJob, limits: Limits, out: Path, passes: Path | None) -> Taken:
+        """Take a picture and write it; a large one block by block, on disk."""
+        blocks = blocks_of(job)
+        if len(blocks) == 1:
+            film = take(job, limits, until=self._tell)
+            light, picture = develop(film, job)
+            _write(out, light, picture)
+            if passes:
+                write_passes(passes, film)
+            return taken_of(film, job)
+        if passes:
+            raise CommandError("A picture this large is taken in blocks and has no passes.")
+        with tempfile.TemporaryDirectory(prefix=".part-", dir=out.resolve().parent) as folder:
+            canvas = Canvas(Path(folder), whole_region(job))
+            for number, block in enumerate(blocks):
+                part = block.job(job)
+                film = take(part, limits, until=self._tell)
+                taken = taken_of(film, part)
+                canvas.fill(number, block, *develop(film, part), taken)
+            _write(out, canvas.light, canvas.picture)
+        return taken
 
     def _tell(self, film: Film) -> bool:
         if sys.stderr.isatty():
@@ -78,6 +96,13 @@ def _limits(options: dict[str, Any], shot: core.Shot) -> Limits:
     if not any(options[name] for name in ("samples", "noise", "seconds")):
         return Limits(samples=shot.samples, noise=shot.noise_percent, seconds=shot.seconds)
     return Limits(options["samples"] or MAX_SAMPLES, options["noise"], options["seconds"])
+
+
+def _write(out: Path, light: NDArray[Any], picture: NDArray[Any]) -> None:
+    if out.suffix == ".exr":
+        write_exr(out, light)
+    else:
+        write_png(out, picture)
 
 
 def _check_target(path: Path, suffixes: tuple[str, ...]) -> None:

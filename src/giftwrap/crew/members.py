@@ -1,0 +1,108 @@
+"""What the scheduler and a rendering process do from their start to their end.
+
+Both listen at one address, which is the loopback address unless another is asked for, and speak to
+nobody who does not hold the studio's key. They have no status pages.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import logging
+import signal
+from collections.abc import Awaitable
+from pathlib import Path
+from typing import Any
+
+import dask
+from distributed import Scheduler, Worker
+
+from giftwrap.core.render.worker import warm_up_process
+from giftwrap.crew.keys import crew_security
+
+log = logging.getLogger(__name__)
+
+LOOPBACK = "127.0.0.1"
+AGAIN_S = 0.2
+QUIET = {
+    "distributed.worker.profile.enabled": False,  # it samples even while idle
+    "distributed.admin.tick.interval": "500ms",
+    "distributed.scheduler.allowed-failures": 3,
+}
+
+
+class _WithoutPages:
+    """A member of the engine that opens no port for status pages."""
+
+    def start_http_server(self, *_: Any, **__: Any) -> None:
+        """Do nothing."""
+
+
+class CrewScheduler(_WithoutPages, Scheduler):  # type: ignore[misc]
+    """Hands work units to rendering processes."""
+
+
+class CrewWorker(_WithoutPages, Worker):  # type: ignore[misc]
+    """Computes light."""
+
+
+def run_scheduler(keys: Path, port: int, *, host: str = LOOPBACK) -> None:
+    """Schedule until told to end."""
+    dask.config.set(QUIET)
+
+    async def serve() -> None:
+        async with CrewScheduler(
+            host=host, port=port, protocol="tls", security=crew_security(keys), dashboard=False
+        ) as scheduler:
+            await scheduler.finished()
+
+    asyncio.run(_until_told(serve()))
+
+
+def run_renderer(
+    keys: Path, scheduler: str, *, name: str, work: str, folder: Path, host: str = LOOPBACK
+) -> None:
+    """Compute light for a scheduler until told to end; what is loaded outlives the scheduler.
+
+    scheduler : its address, tls://HOST:PORT
+    work : its resource, `FINAL` or `PROOF`
+    folder : for files that it needs meanwhile
+    """
+    dask.config.set(QUIET)
+    warm_up_process()
+
+    async def serve() -> None:
+        while True:
+            worker = CrewWorker(
+                scheduler,
+                nthreads=1,
+                name=name,
+                resources={work: 1},
+                host=host,
+                protocol="tls",
+                security=crew_security(keys),
+                local_directory=str(folder),
+                memory_limit=0,
+                dashboard=False,
+            )
+            try:
+                async with asyncio.timeout(10):
+                    await worker
+                await worker.finished()
+            except (OSError, TimeoutError) as error:
+                log.info("The scheduler does not answer yet: %s", error)
+                await worker.close(timeout=1)
+            await asyncio.sleep(AGAIN_S)
+
+    asyncio.run(_until_told(serve()))
+
+
+async def _until_told(work: Awaitable[None]) -> None:
+    """Do some work until it ends or the process is told to end."""
+    task = asyncio.ensure_future(work)
+    loop = asyncio.get_running_loop()
+    for number in (signal.SIGTERM, signal.SIGINT):
+        loop.add_signal_handler(number, task.cancel)
+    try:
+        await task
+    except asyncio.CancelledError:
+        log.info("Told to end.")

@@ -1,0 +1,99 @@
+"""One member of the family, as supervisor starts it: `python -m giftwrap.launch.member NAME`.
+
+Whatever it writes is for its owner alone, and it ends when what watches over it is gone.
+"""
+
+from __future__ import annotations
+
+import argparse
+import ctypes
+import os
+import signal
+import sys
+from collections.abc import Callable
+from pathlib import Path
+
+from giftwrap.crew import FINAL, PROOF
+
+OWNER_ONLY = 0o077
+_PR_SET_PDEATHSIG = 1
+GRACE_S = 2
+"""What is under way when the pages stop has this long to end."""
+
+
+def main(arguments: list[str]) -> None:
+    """Become a member of the family."""
+    parser = argparse.ArgumentParser(prog="python -m giftwrap.launch.member", description=__doc__)
+    parser.add_argument("name", choices=sorted(MEMBERS))
+    parser.add_argument("--home", type=Path, required=True)
+    parser.add_argument("--port", type=int, default=0, help="of the pages or of the scheduler")
+    parser.add_argument("--scheduler", default="", help="its address, tls://HOST:PORT")
+    parser.add_argument("--host", default="127.0.0.1", help="the address to listen at")
+    parser.add_argument("--keys", type=Path, help="the studio's keys; default: in its home")
+    chosen = parser.parse_args(arguments)
+    os.umask(OWNER_ONLY)
+    end_with_parent()
+    chosen.keys = chosen.keys or chosen.home / "keys"
+    MEMBERS[chosen.name](chosen)
+
+
+def end_with_parent() -> None:
+    """Be told to end when the process that started this one is gone (Linux; prctl(2))."""
+    if sys.platform == "linux":
+        ctypes.CDLL(None).prctl(_PR_SET_PDEATHSIG, signal.SIGTERM)
+        if os.getppid() == 1 and os.environ.get("GIFTWRAP_WATCHED") == "1":
+            sys.exit("What watches over this process is gone.")
+
+
+def _web(chosen: argparse.Namespace) -> None:
+    import uvicorn
+
+    uvicorn.run(
+        "giftwrap.studio.asgi:application",
+        host=chosen.host,
+        port=chosen.port,
+        loop="asyncio",
+        log_level="warning",
+        access_log=False,
+        ws="websockets-sansio",
+        server_header=False,
+        timeout_graceful_shutdown=GRACE_S,
+    )
+
+
+def _scheduler(chosen: argparse.Namespace) -> None:
+    from giftwrap.crew.members import run_scheduler
+
+    run_scheduler(chosen.keys, chosen.port, host=chosen.host)
+
+
+def _renderer(name: str, work: str) -> Callable[[argparse.Namespace], None]:
+    def run(chosen: argparse.Namespace) -> None:
+        from giftwrap.crew.members import run_renderer
+
+        folder = chosen.home / "crew"
+        run_renderer(chosen.keys, chosen.scheduler, name=name, work=work, folder=folder, host=chosen.host)
+
+    return run
+
+
+def _dispatcher(chosen: argparse.Namespace) -> None:
+    import django
+    from django.core.management import call_command
+
+    django.setup()
+    call_command("dispatch")
+
+
+MEMBERS: dict[str, Callable[[argparse.Namespace], None]] = {
+    "web": _web,
+    "scheduler": _scheduler,
+    "finals": _renderer("finals", FINAL),
+    "proofs": _renderer("proofs", PROOF),
+    "dispatcher": _dispatcher,
+    "helper": _renderer(f"helper-{os.getpid()}", FINAL),
+}
+
+
+if __name__ == "__main__":
+    main(sys.argv[1:])
