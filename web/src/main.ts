@@ -5,6 +5,7 @@ import '@fontsource/instrument-sans/latin-600.css'
 import '@fontsource/spline-sans-mono/latin-400.css'
 import 'ant-design-vue/dist/reset.css'
 import './styles.css'
+import './styleNonce'
 
 import { createPinia } from 'pinia'
 import { createApp } from 'vue'

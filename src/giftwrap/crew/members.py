@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import asyncio
 import logging
+import os
 import signal
 from collections.abc import Awaitable
 from pathlib import Path
@@ -23,6 +24,7 @@ log = logging.getLogger(__name__)
 
 LOOPBACK = "127.0.0.1"
 AGAIN_S = 0.2
+GRACE_S = 2.0
 QUIET = {
     "distributed.worker.profile.enabled": False,  # it samples even while idle
     "distributed.admin.tick.interval": "500ms",
@@ -97,11 +99,16 @@ def run_renderer(
 
 
 async def _until_told(work: Awaitable[None]) -> None:
-    """Do some work until it ends or the process is told to end."""
+    """Do some work until it ends or the process is told to end, which it then soon does."""
     task = asyncio.ensure_future(work)
     loop = asyncio.get_running_loop()
+
+    def end() -> None:
+        task.cancel()
+        loop.call_later(GRACE_S, os._exit, 0)  # the engine may hold on to what it is doing
+
     for number in (signal.SIGTERM, signal.SIGINT):
-        loop.add_signal_handler(number, task.cancel)
+        loop.add_signal_handler(number, end)
     try:
         await task
     except asyncio.CancelledError:

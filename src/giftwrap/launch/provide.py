@@ -49,11 +49,11 @@ def provide_pages() -> None:
             "The pages are built with Node.js 20 or newer and npm: install them and start again."
         )
     provide_node_modules()
-    stamp = WEB / "dist" / ".source-sha256"
+    stamp = WEB / ".pages-sha256"  # not among the pages, which anybody may fetch
     sources = [p for folder in ("src", "public") for p in sorted((WEB / folder).rglob("*")) if p.is_file()]
     settings = [WEB / n for n in ("index.html", "vite.config.ts", "tsconfig.json", "package-lock.json")]
     wanted = _digest([*sources, *settings])
-    if stamp.exists() and stamp.read_text() == wanted:
+    if (WEB / "dist" / "index.html").exists() and stamp.exists() and stamp.read_text() == wanted:
         return
     _say("Building the pages")
     _run(["npm", "run", "--silent", "build"], WEB)

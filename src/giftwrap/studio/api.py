@@ -1,25 +1,25 @@
-"""The API: one router an app, and the one place where errors become answers."""
+"""The API: one router an app, its schema, and the words in which it refuses."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse, JsonResponse
 from ninja import NinjaAPI
 from ninja.errors import ValidationError as RequestInvalid
 from ninja.errors import ValidationErrorContext
 from ninja.security import django_auth
-from pydantic import ValidationError
 
-from giftwrap.core.errors import GiftwrapError
 from giftwrap.core.model.document import describe_invalid
 from giftwrap.studio.jobs.api import router as jobs_router
 from giftwrap.studio.jobs.forming import router as forming_router
-from giftwrap.studio.jobs.revisions import NothingToStepTo, StaleRevision
 from giftwrap.studio.library.api import router as library_router
+from giftwrap.studio.refusals import WORDS, refuse_by
 from giftwrap.studio.rendering.api import router as rendering_router
 from giftwrap.studio.review.api import client_router
 from giftwrap.studio.review.api import router as review_router
+from giftwrap.studio.schema import completed
 
 WRAPPERS = ("data", "document", "panel", "file")
 """Names of request parameters, which are no part of the document they carry."""
@@ -35,45 +35,27 @@ class StudioAPI(NinjaAPI):
         message, place = describe_invalid(invalid, wrapped_in=WRAPPERS)
         return RequestInvalid([{"message": message, "place": place}])
 
+    def get_openapi_schema(self, **how: Any) -> Any:
+        """The schema, with every status that an address may answer."""
+        return completed(super().get_openapi_schema(**how))
 
-api = StudioAPI(title="Giftwrap", version="1", auth=django_auth, docs_url=None)
+
+def signed_in_only(view: Callable[..., HttpResponse]) -> Callable[..., HttpResponse]:
+    """A view for people of the studio."""
+
+    def guarded(request: HttpRequest, *all_: Any, **more: Any) -> HttpResponse:
+        if not request.user.is_authenticated:
+            return JsonResponse({"message": WORDS[401], "place": ""}, status=401)
+        return view(request, *all_, **more)
+
+    return guarded
+
+
+api = StudioAPI(title="Giftwrap", version="1", auth=django_auth, docs_url=None, docs_decorator=signed_in_only)
 api.add_router("", jobs_router)
 api.add_router("", forming_router)
 api.add_router("", library_router)
 api.add_router("", rendering_router)
 api.add_router("", review_router)
 api.add_router("/client", client_router, auth=None)
-
-
-def _answer(request: HttpRequest, status: int, message: str, place: str = "", **more: Any) -> HttpResponse:
-    return api.create_response(request, {"message": message, "place": place, **more}, status=status)
-
-
-@api.exception_handler(GiftwrapError)
-def _refused(request: HttpRequest, error: GiftwrapError) -> HttpResponse:
-    return _answer(request, 422, error.message, error.place)
-
-
-@api.exception_handler(StaleRevision)
-def _stale(request: HttpRequest, error: StaleRevision) -> HttpResponse:
-    return _answer(request, 409, error.message, current=error.current, kept=error.kept)
-
-
-@api.exception_handler(NothingToStepTo)
-def _nothing(request: HttpRequest, error: NothingToStepTo) -> HttpResponse:
-    return _answer(request, 409, error.message)
-
-
-@api.exception_handler(ValidationError)
-def _document_invalid(request: HttpRequest, error: ValidationError) -> HttpResponse:
-    return _answer(request, 422, *describe_invalid(error))
-
-
-@api.exception_handler(RequestInvalid)
-def _request_invalid(request: HttpRequest, error: RequestInvalid) -> HttpResponse:
-    return _answer(request, 422, **error.errors[0])
-
-
-@api.exception_handler(Http404)
-def _missing(request: HttpRequest, error: Http404) -> HttpResponse:
-    return _answer(request, 404, "That is not here: it may have been removed, or the address is wrong.")
+refuse_by(api)

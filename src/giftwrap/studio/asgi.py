@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import gc
 import os
+import threading
 from collections.abc import Awaitable, Callable
 from typing import Any
 
@@ -13,11 +14,12 @@ from django.core.asgi import get_asgi_application
 
 http_application = get_asgi_application()
 
-from channels.auth import AuthMiddlewareStack
 from channels.routing import ProtocolTypeRouter, URLRouter
-from channels.security.websocket import AllowedHostsOriginValidator
 from django.urls import path
 
+from giftwrap.core.reading import start_reading
+from giftwrap.core.reading.reader import EVERYTHING
+from giftwrap.studio.guard import BodyLimit, OwnOrigin
 from giftwrap.studio.rendering.bus import bus
 from giftwrap.studio.rendering.live import JobChannel
 
@@ -31,6 +33,7 @@ async def lifespan(scope: dict[str, Any], receive: Receive, send: Send) -> None:
         message = await receive()
         if message["type"] == "lifespan.startup":
             bus.start()
+            threading.Thread(target=start_reading, args=[EVERYTHING], daemon=True).start()
             gc.freeze()  # what stays until the end need not be looked through again
             await send({"type": "lifespan.startup.complete"})
         elif message["type"] == "lifespan.shutdown":
@@ -41,10 +44,8 @@ async def lifespan(scope: dict[str, Any], receive: Receive, send: Send) -> None:
 
 application = ProtocolTypeRouter(
     {
-        "http": http_application,
-        "websocket": AllowedHostsOriginValidator(
-            AuthMiddlewareStack(URLRouter([path("live/jobs/<slug:slug>", JobChannel.as_asgi())]))
-        ),
+        "http": BodyLimit(http_application),
+        "websocket": OwnOrigin(URLRouter([path("live/jobs/<slug:slug>", JobChannel.as_asgi())])),
         "lifespan": lifespan,
     }
 )

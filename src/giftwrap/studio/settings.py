@@ -8,7 +8,10 @@ GIFTWRAP_HOSTS      further host names to answer to, separated by commas
 
 import os
 import secrets
+from datetime import timedelta
 from pathlib import Path
+
+from csp.constants import NONCE, NONE, SELF
 
 BASE_DIR = Path(__file__).resolve().parents[3]
 HOME = Path(os.environ.get("GIFTWRAP_HOME") or BASE_DIR / "var").resolve()
@@ -44,6 +47,7 @@ INSTALLED_APPS = [
     "django.contrib.auth",
     "django.contrib.contenttypes",
     "django.contrib.sessions",
+    "axes",
     "channels",
     "giftwrap.studio.jobs",
     "giftwrap.studio.library",
@@ -51,7 +55,9 @@ INSTALLED_APPS = [
     "giftwrap.studio.review",
 ]
 MIDDLEWARE = [
+    "giftwrap.studio.headers.SafeHeaders",
     "django.middleware.security.SecurityMiddleware",
+    "csp.middleware.CSPMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
@@ -59,6 +65,7 @@ MIDDLEWARE = [
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "giftwrap.studio.signin.DemoSignIn",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "axes.middleware.AxesMiddleware",
 ]
 ROOT_URLCONF = "giftwrap.studio.urls"
 ASGI_APPLICATION = "giftwrap.studio.asgi.application"
@@ -104,6 +111,35 @@ FILE_UPLOAD_TEMP_DIR = INCOMING_DIR
 DATA_UPLOAD_MAX_MEMORY_SIZE = 80 * 1024 * 1024
 SECURE_CONTENT_TYPE_NOSNIFF = True
 X_FRAME_OPTIONS = "DENY"
+SAFE_HEADERS = {
+    "Cross-Origin-Resource-Policy": "same-origin",
+    "Permissions-Policy": "camera=(), geolocation=(), microphone=(), payment=(), usb=()",
+}
+CONTENT_SECURITY_POLICY = {
+    "DIRECTIVES": {
+        "default-src": [NONE],
+        "base-uri": [NONE],
+        "connect-src": [SELF],
+        "font-src": [SELF],
+        "form-action": [SELF],
+        "frame-ancestors": [NONE],
+        "img-src": [SELF, "blob:", "data:"],
+        "script-src": [SELF],
+        "style-src": [SELF, NONCE],
+        "worker-src": [SELF, "blob:"],
+    }
+}
+"""Nothing inline. Styles that the interface's components add carry the page's nonce."""
+CSRF_FAILURE_VIEW = "giftwrap.studio.refusals.forbidden"
+
+AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
+AXES_FAILURE_LIMIT = 5
+AXES_COOLOFF_TIME = timedelta(minutes=1)
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_LOCKOUT_CALLABLE = "giftwrap.studio.signin.locked_out"
+AXES_RESET_ON_SUCCESS = True
+AXES_DISABLE_ACCESS_LOG = True
+AXES_VERBOSE = False
 
 LOGGING = {
     "version": 1,

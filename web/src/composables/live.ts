@@ -31,6 +31,8 @@ export function useLive(slug: string, onEvent: (event: LiveEvent) => void, onRet
   const connected = ref(false)
   const proof = ref<(ProofNews & { address: string }) | null>(null)
   const proofProblem = ref('')
+  const proofWaits = ref('')
+  const room = ref('')
   let socket: WebSocket | null = null
   let wanted: ProofWish | null = null
   let known: Partial<ProofWish> = {}
@@ -61,7 +63,11 @@ export function useLive(slug: string, onEvent: (event: LiveEvent) => void, onRet
   }
 
   function hear(event: LiveEvent): void {
-    if (event.type === 'proof-failed') proofProblem.value = event.message
+    if (event.type === 'proof-failed') {
+      proofProblem.value = event.message
+      proofWaits.value = ''
+    } else if (event.type === 'proof-waits') proofWaits.value = event.message
+    else if (event.type === 'room') room.value = event.words
     else onEvent(event)
   }
 
@@ -72,7 +78,7 @@ export function useLive(slug: string, onEvent: (event: LiveEvent) => void, onRet
     forget()
     const address = URL.createObjectURL(new Blob([new Uint8Array(data, 4 + length)], { type: 'image/jpeg' }))
     proof.value = { ...news, address }
-    proofProblem.value = ''
+    proofProblem.value = proofWaits.value = ''
   }
 
   function forget(): void {
@@ -113,7 +119,7 @@ export function useLive(slug: string, onEvent: (event: LiveEvent) => void, onRet
     socket?.close()
   })
   connect()
-  return { connected, proof, proofProblem, ask, hold }
+  return { connected, proof, proofProblem, proofWaits, room, ask, hold }
 }
 
 export type Live = ReturnType<typeof useLive>

@@ -49,5 +49,5 @@ export function useProof() {
     live.hold()
     live.proof.value = null
   })
-  return { touched, held, hold, proof: live.proof, problem: live.proofProblem, aspect }
+  return { touched, held, hold, proof: live.proof, problem: live.proofProblem, waits: live.proofWaits, aspect }
 }

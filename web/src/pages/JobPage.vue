@@ -79,7 +79,7 @@ function warn(event: BeforeUnloadEvent): void {
   <div v-else class="bench">
     <Rail :slug="slug" :open="station" />
     <div class="work">
-      <TopLine :job="job.detail?.name ?? ''" :subject="subject" :station="station" :draft="shown" :user="user" :connected="live.connected.value" />
+      <TopLine :job="job.detail?.name ?? ''" :subject="subject" :station="station" :draft="shown" :user="user" :connected="live.connected.value" :room="live.room.value" />
       <div v-if="stale" class="stale" role="alert">
         <span>{{ stale.message }}</span>
         <Button size="small" @click="stale.settle(true)">Go on with mine</Button>

@@ -15,10 +15,11 @@ const name = ref('')
 const client = ref('')
 const problem = ref('')
 const busy = ref(false)
+const room = ref('')
 
 onMounted(async () => {
   try {
-    await answer(api.GET('/api/session'))
+    room.value = (await answer(api.GET('/api/session'))).room
     const found = await answer(api.GET('/api/jobs'))
     jobs.value = await Promise.all(
       found.map(async (job) => {
@@ -49,7 +50,7 @@ async function start(): Promise<void> {
 
 <template>
   <div class="page">
-    <header><h1>Giftwrap</h1><p>From label artwork to a picture your client says yes to.</p></header>
+    <header><h1>Giftwrap</h1><p>From label artwork to a picture your client says yes to.</p><p v-if="room" class="caution" role="alert" data-test="room">{{ room }}</p></header>
     <main>
       <form class="new" @submit.prevent="start">
         <h2>Start a job</h2>

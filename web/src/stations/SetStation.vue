@@ -29,7 +29,7 @@ const shot = computed(() => job.shot!.document)
 const camera = computed(() => shot.value.camera)
 const pack = computed(() => job.pack!.document)
 const selected = ref(0)
-const { proof, problem, aspect, touched, held, hold } = useProof()
+const { proof, problem, waits, aspect, touched, held, hold } = useProof()
 const awake = ref(false)
 watch([proof, touched], () => (awake.value = true))
 onMounted(() => setTimeout(() => (awake.value = true), LONGEST_SLEEP_MS))
@@ -132,7 +132,7 @@ const viewAngle = computed(() => (view.value ? 2 * Math.atan(Math.tan((view.valu
         <span v-if="proof.noise !== null">Noise <b>{{ showNumber(proof.noise, 1) }} %</b></span>
         <span>{{ held ? 'held' : proof.last ? 'as clean as a proof gets' : 'refining …' }}</span>
       </template>
-      <span v-else>{{ held ? 'Proof held' : 'Proof coming …' }}</span>
+      <span v-else data-test="proof-waits">{{ waits || (held ? 'Proof held' : 'Proof coming …') }}</span>
       <span class="hint">Drag the picture to walk around, scroll to step closer; drag lights and camera on the plan</span>
     </template>
   </StationFrame>

@@ -152,6 +152,7 @@ async function end(keep: boolean): Promise<void> {
           of <b class="figures">{{ order.width }} × {{ order.height }} px</b><template v-if="order.noise">, <b class="figures">{{ showNumber(order.noise, 1) }} %</b> noise<template v-if="order.noise_limit"> on the way to {{ showNumber(order.noise_limit, 1) }} %</template></template>.
           <template v-if="order.remaining_seconds">About <b>{{ showDuration(order.remaining_seconds) }}</b> left.</template>
         </p>
+        <p v-if="order.waiting" class="caution" role="status" data-test="order-waits">{{ order.waiting }}</p>
         <div class="buttons">
           <Button :disabled="order.wish !== 'go_on' || !order.samples_done" @click="end(true)">Stop now and keep it</Button>
           <Button :disabled="order.wish !== 'go_on'" @click="end(false)">Cancel it</Button>

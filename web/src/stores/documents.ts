@@ -22,6 +22,8 @@ export type SaveState = 'saved' | 'changed' | 'saving' | 'refused' | 'stale' | '
 /** What the top line needs: a state to show, and steps back and forward. */
 export interface Steps {
   readonly state: SaveState
+  /** What the studio said of the last save that did not work. */
+  readonly message: string
   readonly canUndo: boolean
   readonly canRedo: boolean
   undo(): Promise<void>
@@ -202,6 +204,10 @@ export class Together implements Steps {
 
   get state(): SaveState {
     return GRAVITY.find((state) => this.drafts.some((d) => d.state === state)) ?? 'saved'
+  }
+
+  get message(): string {
+    return this.drafts.find((d) => d.state === this.state)?.message ?? ''
   }
 
   get canUndo(): boolean {

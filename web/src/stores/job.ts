@@ -142,3 +142,5 @@ export type LiveEvent =
   | { type: 'order'; job: number; order: OrderNews }
   | { type: 'document'; kind: 'pack' | 'set' | 'shot'; id: number; revision: number }
   | { type: 'proof-failed'; message: string; number?: number }
+  | { type: 'proof-waits'; message: string }
+  | { type: 'room'; words: string }

@@ -2,7 +2,7 @@ import type { Order } from '@/api/client'
 
 export type OrderNews = Pick<
   Order,
-  'id' | 'state' | 'wish' | 'samples' | 'samples_done' | 'noise' | 'seconds' | 'progress' | 'remaining_seconds' | 'message'
+  'id' | 'state' | 'wish' | 'samples' | 'samples_done' | 'noise' | 'seconds' | 'progress' | 'remaining_seconds' | 'message' | 'waiting'
 >
 
 export const isOpen = (order: Pick<Order, 'state'>): boolean => ['queued', 'running'].includes(order.state)

@@ -17,6 +17,8 @@ HexColour = Annotated[str, StringConstraints(pattern=r"^#[0-9a-fA-F]{6}$")]
 Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=120)]
 
 
+MOST_ID = 2**31 - 1
+"""The largest number of a row or a revision."""
 MOST_WORDS = 400
 
 

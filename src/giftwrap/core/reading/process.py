@@ -69,9 +69,9 @@ def _begin(
             "seconds": time.monotonic() - began,
             "peak": used.ru_maxrss * 1024,
         }
-        with socket.socket(fileno=report) as back:
-            with contextlib.suppress(OSError):  # whoever asked may have gone
-                back.sendall(json.dumps(told).encode())
+        # whoever asked may have gone
+        with socket.socket(fileno=report) as back, contextlib.suppress(OSError):
+            back.sendall(json.dumps(told).encode())
 
     return handle, ended
 

@@ -14,12 +14,14 @@ from pydantic import Field
 
 from giftwrap.core import model as core
 from giftwrap.core.form.shape import shape_pack
-from giftwrap.core.model.document import Document, Name
+from giftwrap.core.model.document import MOST_ID, Document, Name
 from giftwrap.core.stage.camera import view_of
 from giftwrap.studio.jobs import revisions, services
 from giftwrap.studio.jobs.models import Job, Pack, PhotoSet, Shot, VersionedDocument
 from giftwrap.studio.library.files import artwork_of
+from giftwrap.studio.numbers import Id
 from giftwrap.studio.rendering.bus import announce
+from giftwrap.studio.room import room
 
 router = Router()
 D = TypeVar("D", bound=Document)
@@ -35,8 +37,11 @@ class ErrorOut(Schema):
 
 
 class SessionOut(Schema):
+    """Who is signed in; `room` says when there is little on the disk."""
+
     user: str
     demo: bool
+    room: str
 
 
 class JobIn(Schema):
@@ -75,12 +80,12 @@ class JobDetailOut(JobOut):
 
 
 class SaveIn(Schema, Generic[D]):
-    base_revision: int
+    base_revision: int = Field(ge=1, le=MOST_ID)
     document: D
 
 
 class RestoreIn(Schema):
-    number: int
+    number: int = Field(ge=1, le=MOST_ID)
 
 
 class ViewIn(Schema):
@@ -102,7 +107,7 @@ class ViewOut(Schema):
 def session(request: HttpRequest) -> dict[str, Any]:
     """Who is signed in; also hands out the token that changes need."""
     get_token(request)
-    return {"user": request.user.get_username(), "demo": settings.DEMO}
+    return {"user": request.user.get_username(), "demo": settings.DEMO, "room": room().words}
 
 
 @router.get("/jobs", response=list[JobOut])
@@ -165,7 +170,7 @@ def _add_document_routes(kind: type[VersionedDocument], address: str, out: Any, 
     name = kind.__name__.lower()
 
     @router.put(f"/{address}/{{row_id}}", response=answers, operation_id=f"save_{name}")
-    def save(request: HttpRequest, row_id: int, data: save_in) -> dict[str, Any]:
+    def save(request: HttpRequest, row_id: Id, data: save_in) -> dict[str, Any]:
         row = get_object_or_404(kind, pk=row_id)
         if isinstance(data.document, core.Pack):
             _check_pack(data.document)
@@ -173,15 +178,15 @@ def _add_document_routes(kind: type[VersionedDocument], address: str, out: Any, 
         return _announced(revisions.save(row, data.document, base=data.base_revision, author=author))
 
     @router.post(f"/{address}/{{row_id}}/undo", response=answers, operation_id=f"undo_{name}")
-    def undo(request: HttpRequest, row_id: int) -> dict[str, Any]:
+    def undo(request: HttpRequest, row_id: Id) -> dict[str, Any]:
         return _announced(revisions.undo(get_object_or_404(kind, pk=row_id)))
 
     @router.post(f"/{address}/{{row_id}}/redo", response=answers, operation_id=f"redo_{name}")
-    def redo(request: HttpRequest, row_id: int) -> dict[str, Any]:
+    def redo(request: HttpRequest, row_id: Id) -> dict[str, Any]:
         return _announced(revisions.redo(get_object_or_404(kind, pk=row_id)))
 
     @router.post(f"/{address}/{{row_id}}/restore", response=answers, operation_id=f"restore_{name}")
-    def restore(request: HttpRequest, row_id: int, data: RestoreIn) -> dict[str, Any]:
+    def restore(request: HttpRequest, row_id: Id, data: RestoreIn) -> dict[str, Any]:
         row = get_object_or_404(kind, pk=row_id)
         return _announced(revisions.restore(row, data.number, author=request.user.get_username()))
 

@@ -3,10 +3,10 @@
 import base64
 from collections.abc import Mapping
 from dataclasses import asdict
-from typing import Any
+from typing import Annotated, Any
 
 import numpy as np
-from django.http import HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from ninja import File, Router, Schema
 from ninja.files import UploadedFile
@@ -28,13 +28,17 @@ from giftwrap.core.form.vessel import build_vessel
 from giftwrap.core.formats.profiles import read_outline, read_profile, write_dxf, write_svg
 from giftwrap.core.model.closure import ClosureKind
 from giftwrap.core.model.material import Clear, Cloudy, Metal, Opaque
+from giftwrap.core.model.pack import MOST_PX
 from giftwrap.studio.jobs.models import Job
-from giftwrap.studio.library.files import artwork_of, file_path, store
+from giftwrap.studio.library.files import artwork_of, contents_of, file_path, name_of, store
 
 router = Router()
 Outline = list[tuple[float, float]]
 MAX_PHOTO_BYTES = 400_000_000
-MAX_DRAWING_BYTES = 20_000_000
+
+
+Place = Annotated[float, Field(ge=-MOST_PX, le=MOST_PX, allow_inf_nan=False)]
+Mark = tuple[Place, Place]
 
 
 class MeshOut(Schema):
@@ -175,13 +179,13 @@ class CalibrationIn(Schema):
     """Points in px of the photo as it was read."""
 
     picture: str = Field(pattern=r"^[0-9a-f]{64}$")
-    width_px: int = Field(gt=0)
-    height_px: int = Field(gt=0)
-    axis_top: tuple[float, float]
-    axis_base: tuple[float, float]
-    known_from: tuple[float, float]
-    known_to: tuple[float, float]
-    length: float
+    width_px: int = Field(gt=0, le=MOST_PX)
+    height_px: int = Field(gt=0, le=MOST_PX)
+    axis_top: Mark
+    axis_base: Mark
+    known_from: Mark
+    known_to: Mark
+    length: float = Field(allow_inf_nan=False)
 
 
 @router.post("/shape", response=ShapeOut)
@@ -283,17 +287,14 @@ def starting_picture(request: HttpRequest, slug: str) -> HttpResponse:
 @router.post("/profile/read", response=ProfileOut)
 def read_drawing(request: HttpRequest, file: UploadedFile = File(...)) -> Any:
     """A half-profile out of an SVG or DXF drawing."""
-    name = file.name or "drawing"
-    if (file.size or 0) > MAX_DRAWING_BYTES:
-        raise PackError(f"{name} is {(file.size or 0) / 1e6:.0f} MB: a drawing may be at most 20 MB.")
-    found = read_profile(file.read(), name)
+    found = read_profile(file.read(), name_of(file))
     return {"profile": found.corners, "notes": found.notes}
 
 
 @router.post("/outline/read", response=OutlineOut)
 def read_section(request: HttpRequest, file: UploadedFile = File(...)) -> Any:
     """An outline for a cross-section out of an SVG or DXF drawing."""
-    return {"points": read_outline(file.read(MAX_DRAWING_BYTES), file.name or "drawing")}
+    return {"points": read_outline(file.read(), name_of(file))}
 
 
 @router.post("/profile.svg", include_in_schema=False)
@@ -310,10 +311,8 @@ def write_profile_dxf(request: HttpRequest, data: core.Body) -> HttpResponse:
 def upload_photo(request: HttpRequest, slug: str, file: UploadedFile = File(...)) -> Any:
     """Keep a photo to trace over, made as small as the screen needs."""
     get_object_or_404(Job, slug=slug)
-    name = file.name or "photo"
-    if (file.size or 0) > MAX_PHOTO_BYTES:
-        raise PackError(f"{name} is {(file.size or 0) / 1e6:.0f} MB: a photo may be at most 400 MB.")
-    photo = read_photo(file.read(), name)
+    source = contents_of(file, MAX_PHOTO_BYTES, "a photo", "Save it smaller.")
+    photo = read_photo(source, name_of(file))
     return {"picture": store(photo.data), "width_px": photo.width_px, "height_px": photo.height_px}
 
 
@@ -322,7 +321,7 @@ def photo(request: HttpRequest, sha: str) -> HttpResponse:
     """A photo to trace over."""
     path = file_path(sha) if len(sha) == 64 and sha.isalnum() else None
     if path is None or not path.exists():
-        return HttpResponse(status=404)
+        raise Http404
     return HttpResponse(
         path.read_bytes(), content_type="image/jpeg", headers={"Cache-Control": "private, max-age=31536000"}
     )

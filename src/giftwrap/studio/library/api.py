@@ -9,15 +9,19 @@ from ninja import File, Query, Router, Schema
 from ninja.files import UploadedFile
 from PIL import Image
 
-from giftwrap.core.errors import ArtworkError
 from giftwrap.core.model import Panel
 from giftwrap.core.wrap.artwork import MAX_BYTES, rasterise
 from giftwrap.core.wrap.printing import print_panel
 from giftwrap.studio.jobs.models import Job
-from giftwrap.studio.library.files import add_artwork, artwork_of, file_path
+from giftwrap.studio.library.files import add_artwork, artwork_of, contents_of, name_of, path_of
 from giftwrap.studio.library.models import Artwork
+from giftwrap.studio.numbers import Id
 
 router = Router()
+PREVIEW_HEIGHT = 3000
+"""px that a preview is high at the most."""
+WAIT_S = 10.0
+"""The artwork of a panel may take this long to draw while somebody waits."""
 FOR_A_YEAR = "private, max-age=31536000, immutable"
 
 
@@ -42,26 +46,25 @@ def list_artwork(request: HttpRequest, slug: str) -> Any:
 @router.post("/jobs/{slug}/artwork", response=ArtworkOut)
 def upload_artwork(request: HttpRequest, slug: str, file: UploadedFile = File(...)) -> Artwork:
     job = get_object_or_404(Job, slug=slug)
-    name = file.name or "artwork"
-    if (file.size or 0) > MAX_BYTES:
-        raise ArtworkError(
-            f"{name} is {(file.size or 0) / 1e6:.0f} MB: artwork may be at most {MAX_BYTES / 1e6:.0f} MB."
-        )
-    return add_artwork(job, file.read(), name)
+    source = contents_of(file, MAX_BYTES, "artwork", "Export it smaller, or as SVG.")
+    return add_artwork(job, source, name_of(file))
 
 
 @router.get("/artwork/{artwork_id}/preview.png", include_in_schema=False)
-def preview(request: HttpRequest, artwork_id: int, width: int = Query(600, ge=16, le=2400)) -> HttpResponse:
+def preview(request: HttpRequest, artwork_id: Id, width: int = Query(600, ge=16, le=2400)) -> HttpResponse:
     artwork = get_object_or_404(Artwork, pk=artwork_id)
-    height = max(round(width / artwork.aspect), 1)
-    data = file_path(artwork.sha256).read_bytes()
-    return _png(rasterise(data, artwork.kind, width, min(height, 6000)), FOR_A_YEAR)
+    scale = min(width, PREVIEW_HEIGHT * artwork.aspect)
+    size = max(round(scale), 1), max(round(scale / artwork.aspect), 1)
+    return _png(rasterise(path_of(artwork), artwork.kind, *size), FOR_A_YEAR)
 
 
 @router.post("/panel-picture", include_in_schema=False)
 def panel_picture(request: HttpRequest, panel: Panel, ppi: float = Query(200, ge=20, le=400)) -> HttpResponse:
     """What would be printed on a panel, as a PNG."""
-    return _png(Image.fromarray(print_panel(panel, artwork_of(panel.artwork_uses()), ppi=ppi)), "no-store")
+    return _png(
+        Image.fromarray(print_panel(panel, artwork_of(panel.artwork_uses()), ppi=ppi, seconds=WAIT_S)),
+        "no-store",
+    )
 
 
 def _png(image: Image.Image, keep: str) -> HttpResponse:

@@ -8,10 +8,12 @@ from collections.abc import Iterable
 from pathlib import Path
 
 from django.conf import settings
+from django.core.files.uploadedfile import UploadedFile
 
 from giftwrap.core.errors import ArtworkError
 from giftwrap.core.formats.whole import write_whole
 from giftwrap.core.model import ArtworkUse
+from giftwrap.core.model.document import shortened
 from giftwrap.core.wrap.artwork import read_artwork
 from giftwrap.studio.jobs.models import Job
 from giftwrap.studio.library.models import Artwork
@@ -36,12 +38,33 @@ def store(data: bytes) -> str:
     return sha256
 
 
-def add_artwork(job: Job, data: bytes, filename: str) -> Artwork:
+def contents_of(file: UploadedFile, most: int, what: str, advice: str) -> bytes | Path:
+    """What somebody has sent: its bytes, or where it lies when it is large.
+
+    Raises ArtworkError when it is larger than `most` bytes, DiskFull when there is no room for it.
+    """
+    size = file.size or 0
+    if size > most:
+        raise ArtworkError(
+            f"{name_of(file)} is {size / 1e6:.0f} MB: {what} may be at most {most / 1e6:.0f} MB. {advice}"
+        )
+    take_room(size)
+    lies = getattr(file, "temporary_file_path", None)
+    return Path(lies()) if lies else file.read()
+
+
+def name_of(file: UploadedFile) -> str:
+    """What a person calls a file they have sent."""
+    return shortened(Path(file.name or "").name or "The file", 80)
+
+
+def add_artwork(job: Job, source: bytes | Path, filename: str) -> Artwork:
     """Check a file, store it and list it under a job. The same file again gives the same row.
 
     Raises ArtworkError, storing nothing, when the file is not usable.
     """
-    facts = read_artwork(data, filename)
+    facts = read_artwork(source, filename)
+    data = source if isinstance(source, bytes) else source.read_bytes()
     artwork, _ = Artwork.objects.get_or_create(
         job=job,
         sha256=store(data),
@@ -57,6 +80,14 @@ def add_artwork(job: Job, data: bytes, filename: str) -> Artwork:
         },
     )
     return artwork
+
+
+def path_of(artwork: Artwork) -> Path:
+    """Where an artwork's file lies. Raises ArtworkError when it is gone."""
+    path = file_path(artwork.sha256)
+    if not path.exists():
+        raise ArtworkError(f"The file of {artwork.filename} is not in the library any more: drop it again.")
+    return path
 
 
 def artwork_of(uses: Iterable[ArtworkUse]) -> dict[str, bytes]:

@@ -12,6 +12,7 @@ from pydantic import Field
 from giftwrap.core.render.job import MAX_SIDE
 from giftwrap.core.render.planning import MAX_SAMPLES, Limits
 from giftwrap.studio.jobs.models import Job, Shot
+from giftwrap.studio.numbers import Id
 from giftwrap.studio.rendering import storage
 from giftwrap.studio.rendering.estimate import estimate_seconds
 from giftwrap.studio.rendering.models import Order, Picture
@@ -82,13 +83,13 @@ class PictureOut(Schema):
 
 
 @router.post("/shots/{shot_id}/estimate", response=EstimateOut)
-def estimate(request: HttpRequest, shot_id: int, data: OrderIn) -> dict[str, float | None]:
+def estimate(request: HttpRequest, shot_id: Id, data: OrderIn) -> dict[str, float | None]:
     shot = get_object_or_404(Shot, pk=shot_id)
     return {"seconds": estimate_seconds(shot, data.width, data.height, data.limits())}
 
 
 @router.post("/shots/{shot_id}/orders", response=OrderOut)
-def order(request: HttpRequest, shot_id: int, data: OrderIn) -> Order:
+def order(request: HttpRequest, shot_id: Id, data: OrderIn) -> Order:
     """Order a final. The documents are checked and copied now."""
     shot = get_object_or_404(Shot, pk=shot_id)
     documents = documents_of(shot)
@@ -112,24 +113,24 @@ def open_orders(request: HttpRequest, slug: str) -> Any:
 
 
 @router.get("/orders/{order_id}", response=OrderOut)
-def read_order(request: HttpRequest, order_id: int) -> Order:
+def read_order(request: HttpRequest, order_id: Id) -> Order:
     return get_object_or_404(Order, pk=order_id)
 
 
 @router.post("/orders/{order_id}/stop", response=OrderOut)
-def stop_order(request: HttpRequest, order_id: int) -> Order:
+def stop_order(request: HttpRequest, order_id: Id) -> Order:
     """Stop early and keep the picture as it is by then."""
     return _wish(order_id, Order.Wish.FINISH)
 
 
 @router.post("/orders/{order_id}/cancel", response=OrderOut)
-def cancel_order(request: HttpRequest, order_id: int) -> Order:
+def cancel_order(request: HttpRequest, order_id: Id) -> Order:
     """Drop the order and what it has so far."""
     return _wish(order_id, Order.Wish.CANCEL)
 
 
 @router.get("/orders/{order_id}/preview.jpg", include_in_schema=False)
-def order_preview(request: HttpRequest, order_id: int) -> FileResponse:
+def order_preview(request: HttpRequest, order_id: Id) -> FileResponse:
     return serve_file(storage.preview_file(get_object_or_404(Order, pk=order_id).pk), "image/jpeg")
 
 
@@ -139,18 +140,18 @@ def list_pictures(request: HttpRequest, slug: str) -> Any:
 
 
 @router.get("/pictures/{picture_id}.png", include_in_schema=False)
-def picture_png(request: HttpRequest, picture_id: int) -> FileResponse:
+def picture_png(request: HttpRequest, picture_id: Id) -> FileResponse:
     return serve_png(get_object_or_404(Picture, pk=picture_id))
 
 
 @router.get("/pictures/{picture_id}.jpg", include_in_schema=False)
-def picture_page(request: HttpRequest, picture_id: int) -> FileResponse:
+def picture_page(request: HttpRequest, picture_id: Id) -> FileResponse:
     picture = get_object_or_404(Picture, pk=picture_id)
     return serve_file(storage.page_file(picture.order_id), "image/jpeg")
 
 
 @router.get("/pictures/{picture_id}.exr", include_in_schema=False)
-def picture_passes(request: HttpRequest, picture_id: int) -> FileResponse:
+def picture_passes(request: HttpRequest, picture_id: Id) -> FileResponse:
     """The picture's passes; demo pictures that were not taken here have none."""
     picture = get_object_or_404(Picture, pk=picture_id)
     return serve_file(

@@ -13,10 +13,13 @@ from django.conf import settings
 
 from giftwrap.crew.keys import crew_security, provide_keys
 from giftwrap.studio.rendering.models import Order
+from giftwrap.studio.room import Room, room
 
 log = logging.getLogger(__name__)
 
 TOPIC = "giftwrap"
+EVERYBODY = "everybody"
+"""Name of the live channel's group for all pages."""
 
 
 def group_of(job_id: int) -> str:
@@ -56,6 +59,7 @@ class Bus:
     def __init__(self) -> None:
         self._client: Client | None = None
         self._task: asyncio.Task[None] | None = None
+        self._room: Room = room()
 
     def start(self) -> None:
         """Begin connecting, in the background."""
@@ -72,6 +76,20 @@ class Bus:
         alive = self._client is not None and self._client.status == "running"
         return self._client if alive else None
 
+    async def missing(self, resource: str) -> str:
+        """What must be there before work with a resource is done, in words; "" when all of it is."""
+        client = self.client()
+        if client is None:
+            return "Waiting for the scheduler, which is starting again."
+        try:
+            found = await client.scheduler.identity(n_workers=-1)
+        except (OSError, TimeoutError):
+            return "Waiting for the scheduler, which is starting again."
+        workers = found["workers"].values()
+        if any(resource in worker["resources"] for worker in workers):
+            return ""
+        return "Waiting for the process that computes light, which is starting again."
+
     async def _drop(self) -> None:
         """Close a connection that is of no more use."""
         client, self._client = self._client, None
@@ -83,7 +101,16 @@ class Bus:
         while True:
             if self.client() is None:
                 await self._connect()
+            await self._watch_room()
             await asyncio.sleep(0.5)
+
+    async def _watch_room(self) -> None:
+        """Tell every page when the room on the disk becomes little, or enough again."""
+        now = room()
+        if now.state != self._room.state:
+            self._room = now
+            message = {"type": "tell", "event": {"type": "room", "words": now.words}}
+            await get_channel_layer().group_send(EVERYBODY, message)
 
     async def _connect(self) -> None:
         await self._drop()

@@ -12,22 +12,29 @@ from typing import Any
 
 from channels.db import database_sync_to_async
 from channels.generic.websocket import AsyncWebsocketConsumer
+from distributed import KilledWorker
 from distributed.client import FutureCancelledError
 from pydantic import BaseModel, Field, ValidationError
 
-from giftwrap.core.errors import GiftwrapError
+from giftwrap.core.errors import GiftwrapError, RenderError
 from giftwrap.core.model import Pack, PhotoSet, Shot
-from giftwrap.core.model.document import Document, describe_invalid
+from giftwrap.core.model.document import MOST_ID, Document, describe_invalid
 from giftwrap.core.render.job import PictureJob
 from giftwrap.core.render.proof import PRINT_PPI, SAMPLES_IN_PASS, ProofPicture, proof_pass
 from giftwrap.crew import PROOF
 from giftwrap.studio.jobs import models
-from giftwrap.studio.rendering.bus import bus, group_of
+from giftwrap.studio.rendering.bus import EVERYBODY, bus, group_of
 from giftwrap.studio.rendering.work import picture_job
+from giftwrap.studio.room import room
+from giftwrap.studio.signin import signed_in_user
 
 log = logging.getLogger(__name__)
 
 PROOF_PRIORITY = 100
+LOST_AT_MOST = 5
+MISSING_S = 0.6
+"""A proof that has not come after this long may wait for a process that is starting again."""
+PROOF_BROKE = "Something broke inside while this was drawn. The studio's log says what."
 MEASURED_FROM_PASS = 5
 """Earlier passes are too short to tell a speed."""
 
@@ -42,8 +49,8 @@ class ProofRequest(BaseModel):
     A document that is left out is as it was in the request before.
     """
 
-    number: int
-    shot_id: int
+    number: int = Field(ge=0, le=MOST_ID)
+    shot_id: int = Field(ge=0, le=MOST_ID)
     width: int = Field(ge=8, le=2000)
     height: int = Field(ge=8, le=2000)
     pack: Pack | None = None
@@ -57,20 +64,23 @@ class JobChannel(AsyncWebsocketConsumer):
     async def connect(self) -> None:
         self._proofing: asyncio.Task[None] | None = None
         self._documents: dict[str, Document] = {}
-        user = self.scope.get("user")
+        user = await database_sync_to_async(signed_in_user)(self.scope)
         slug = self.scope["url_route"]["kwargs"]["slug"]
         job = await models.Job.objects.filter(slug=slug).afirst()
-        if user is None or not user.is_authenticated or job is None:
+        if not user.is_authenticated or job is None:
             await self.close(code=4403)
             return
         self._job_id = job.pk
         await self.channel_layer.group_add(group_of(job.pk), self.channel_name)
+        await self.channel_layer.group_add(EVERYBODY, self.channel_name)
         await self.accept()
+        await self._send({"type": "room", "words": room().words})
 
     async def disconnect(self, code: int) -> None:
         self._hold()
         if hasattr(self, "_job_id"):
             await self.channel_layer.group_discard(group_of(self._job_id), self.channel_name)
+            await self.channel_layer.group_discard(EVERYBODY, self.channel_name)
 
     async def receive(self, text_data: str | None = None, bytes_data: bytes | None = None) -> None:
         try:
@@ -79,8 +89,9 @@ class JobChannel(AsyncWebsocketConsumer):
                 self._hold()
                 return
             request = ProofRequest.model_validate(message.get("proof"))
-        except (ValueError, AttributeError) as error:
-            what = describe_invalid(error)[0] if isinstance(error, ValidationError) else "unreadable message"
+        except (ValueError, AttributeError, RecursionError) as error:
+            invalid = isinstance(error, ValidationError)
+            what = describe_invalid(error)[0] if invalid else "What the page sent cannot be read: reload it."
             await self._send({"type": "proof-failed", "message": what})
             return
         self._hold()
@@ -108,8 +119,11 @@ class JobChannel(AsyncWebsocketConsumer):
                     await asyncio.sleep(MOVING_S)
                 if number >= MEASURED_FROM_PASS:
                     await self._measured(request.shot_id, picture)
-        except GiftwrapError as error:
-            await self._send({"type": "proof-failed", "message": error.message, "number": request.number})
+        except Exception as error:
+            if not isinstance(error, GiftwrapError):
+                log.exception("A proof failed.")
+            words = error.message if isinstance(error, GiftwrapError) else PROOF_BROKE
+            await self._send({"type": "proof-failed", "message": words, "number": request.number})
 
     def _documents_of(self, request: ProofRequest) -> tuple[Pack, PhotoSet, Shot]:
         """The documents meant. Raises GiftwrapError when one was never sent."""
@@ -121,23 +135,39 @@ class JobChannel(AsyncWebsocketConsumer):
         return self._documents["pack"], self._documents["photo_set"], self._documents["shot"]
 
     async def _pass(self, job: PictureJob, key: str, number: int) -> ProofPicture:
-        """One pass in the proofing process, waiting for it to come back when it was lost."""
+        """One pass in the proofing process, waiting for it to come back when it was lost.
+
+        Raises GiftwrapError when it was lost again and again.
+        """
+        watching = asyncio.create_task(self._tell_what_is_missing())
+        try:
+            for _ in range(LOST_AT_MOST):
+                while (client := bus.client()) is None:
+                    await asyncio.sleep(0.1)
+                future = client.submit(
+                    proof_pass, job, key, number, pure=False, resources={PROOF: 1}, priority=PROOF_PRIORITY
+                )
+                try:
+                    return await future
+                except (FutureCancelledError, KilledWorker, OSError) as error:
+                    log.warning("A proof was lost (%s) and is begun again.", error)
+                    await asyncio.sleep(0.2)
+                except asyncio.CancelledError:
+                    future.release()
+                    raise
+        finally:
+            watching.cancel()
+        raise RenderError("The process that computes proofs died over this again and again: undo it.")
+
+    async def _tell_what_is_missing(self) -> None:
+        """Tell the page what its proof waits for once that is more than a moment."""
+        told = ""
         while True:
-            client = bus.client()
-            if client is None:
-                await asyncio.sleep(0.2)
-                continue
-            future = client.submit(
-                proof_pass, job, key, number, pure=False, resources={PROOF: 1}, priority=PROOF_PRIORITY
-            )
-            try:
-                return await future
-            except (FutureCancelledError, OSError) as error:
-                log.warning("A proof was lost (%s) and is begun again.", error)
-                await asyncio.sleep(0.2)
-            except asyncio.CancelledError:
-                future.release()
-                raise
+            await asyncio.sleep(MISSING_S)
+            missing = await bus.missing(PROOF)
+            if missing != told:
+                told = missing
+                await self._send({"type": "proof-waits", "message": missing})
 
     async def _show(self, request: ProofRequest, picture: ProofPicture, *, last: bool) -> None:
         head = json.dumps(

@@ -7,6 +7,7 @@ from django.shortcuts import get_object_or_404
 from ninja import Router, Schema
 
 from giftwrap.studio.jobs.models import Job
+from giftwrap.studio.numbers import Id
 from giftwrap.studio.rendering import storage
 from giftwrap.studio.rendering.api import PictureOut, pictures_of, serve_file, serve_png
 from giftwrap.studio.rendering.models import Picture
@@ -50,12 +51,12 @@ def client_page(request: HttpRequest, token: str) -> dict[str, Any]:
 
 
 @client_router.get("/{token}/pictures/{picture_id}.png", include_in_schema=False)
-def client_png(request: HttpRequest, token: str, picture_id: int) -> FileResponse:
+def client_png(request: HttpRequest, token: str, picture_id: Id) -> FileResponse:
     return serve_png(_picture(token, picture_id))
 
 
 @client_router.get("/{token}/pictures/{picture_id}.jpg", include_in_schema=False)
-def client_jpeg(request: HttpRequest, token: str, picture_id: int) -> FileResponse:
+def client_jpeg(request: HttpRequest, token: str, picture_id: Id) -> FileResponse:
     return serve_file(storage.page_file(_picture(token, picture_id).order_id), "image/jpeg")
 
 
