@@ -17,6 +17,7 @@ BASE_DIR = Path(__file__).resolve().parents[3]
 HOME = Path(os.environ.get("GIFTWRAP_HOME") or BASE_DIR / "var").resolve()
 os.umask(0o077)
 HOME.mkdir(mode=0o700, parents=True, exist_ok=True)
+HOME.chmod(0o700)
 FILES_DIR = HOME / "files"
 RENDERS_DIR = HOME / "renders"
 INCOMING_DIR = HOME / "incoming"

@@ -25,6 +25,8 @@ from giftwrap.core.errors import GiftwrapError
 from giftwrap.core.reading.limits import Limits
 
 MESSAGE = 64 * 1024
+_reports: set[int] = set()
+"""Where the ends of the copies that are reading will be reported: not theirs to see."""
 HEAD = 8
 """Bytes that say how long an answer's head is; the body follows it."""
 TOO_MUCH, BROKEN = 3, 4
@@ -55,8 +57,10 @@ def _begin(
     pid = os.fork()
     if pid == 0:
         control.close()
-        os.close(report)
+        for other in (report, *_reports):
+            os.close(other)
         _read_and_end(request, file, answer)
+    _reports.add(report)
     os.close(file)
     os.close(answer)
     began, handle = time.monotonic(), os.pidfd_open(pid)
@@ -64,6 +68,7 @@ def _begin(
     def ended() -> None:
         _, status, used = os.wait4(pid, 0)
         os.close(handle)
+        _reports.discard(report)
         told = {
             "status": os.waitstatus_to_exitcode(status),
             "seconds": time.monotonic() - began,

@@ -126,7 +126,7 @@ class Reader:
         self, request: dict[str, Any], source: bytes | Path, limits: Limits
     ) -> tuple[dict[str, Any], tuple[dict[str, Any], bytes] | None]:
         """How the copy that read the file ended, and its answer if it has one."""
-        mine, its = socket.socketpair()
+        mine, its = socket.socketpair(socket.AF_UNIX, socket.SOCK_SEQPACKET)
         with mine, its, _descriptor_of(source) as file, _in_memory("answer") as answer:
             with self._lock:
                 control = self._started()
@@ -137,7 +137,7 @@ class Reader:
             its.close()
             mine.settimeout(limits.seconds + GRACE_S)
             try:
-                told = b"".join(iter(lambda: mine.recv(4096), b""))
+                told = mine.recv(4096)
             except OSError as error:
                 self.stop()
                 raise ReaderLost from error

@@ -143,6 +143,7 @@ def _put(sheet: Image.Image, placement: Placement, stamp: Image.Image, scale: fl
         sheet.alpha_composite(stamp, at, window)
         return
     size = (window[2] - window[0], window[3] - window[1])
-    box = tuple(edge / larger for edge in window)
+    shares = (stamp.width / width, stamp.height / height)
+    box = tuple(min(edge * shares[i % 2], stamp.size[i % 2]) for i, edge in enumerate(window))
     shown = stamp.convert("RGBa").resize(size, Image.Resampling.BICUBIC, box=box).convert("RGBA")
     sheet.alpha_composite(shown, at)

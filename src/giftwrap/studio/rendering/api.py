@@ -97,6 +97,7 @@ def order(request: HttpRequest, shot_id: Id, data: OrderIn) -> Order:
     return Order.objects.create(
         shot=shot,
         documents=documents,
+        made_of={row.kind: (row.pk, row.revision) for row in (shot.pack, shot.photo_set, shot)},
         width=data.width,
         height=data.height,
         samples=data.samples,
@@ -109,7 +110,7 @@ def order(request: HttpRequest, shot_id: Id, data: OrderIn) -> Order:
 def open_orders(request: HttpRequest, slug: str) -> Any:
     """The orders of a job that are queued or on their way, oldest first."""
     job = get_object_or_404(Job, slug=slug)
-    return Order.objects.filter(shot__job=job, state__in=[Order.State.QUEUED, Order.State.RUNNING])
+    return Order.objects.filter(shot__job=job, state__in=Order.OPEN)
 
 
 @router.get("/orders/{order_id}", response=OrderOut)

@@ -150,7 +150,7 @@ class Dispatcher:
 
     def run_next(self) -> bool:
         """Work on the oldest open order until it ends; False when there is none."""
-        order = Order.objects.filter(state__in=[Order.State.RUNNING, Order.State.QUEUED]).first()
+        order = Order.objects.filter(state__in=Order.OPEN).first()
         if order is None:
             return False
         try:

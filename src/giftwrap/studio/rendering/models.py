@@ -26,6 +26,7 @@ class Order(models.Model):
 
     shot = models.ForeignKey(Shot, models.CASCADE, related_name="orders")
     documents = models.JSONField(help_text="pack, photo_set and shot as ordered")
+    made_of = models.JSONField(default=dict, help_text="row and revision of each document, by kind")
     width = models.PositiveIntegerField()
     height = models.PositiveIntegerField()
     samples = models.PositiveIntegerField(help_text="average per pixel, at most")
@@ -49,9 +50,11 @@ class Order(models.Model):
     def __str__(self) -> str:
         return f"order {self.pk}"
 
+    OPEN = (State.QUEUED, State.RUNNING)
+
     @property
     def is_open(self) -> bool:
-        return self.state in (self.State.QUEUED, self.State.RUNNING)
+        return self.state in self.OPEN
 
 
 class Picture(models.Model):

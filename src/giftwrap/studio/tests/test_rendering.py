@@ -3,23 +3,31 @@
 from __future__ import annotations
 
 import asyncio
+import errno
 import io
 import logging
+from functools import partial
+from unittest.mock import patch
 
-from distributed import Client, LocalCluster
+from distributed import Client, KilledWorker, LocalCluster
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.core.management import CommandError, call_command
 
-from giftwrap.core.errors import GiftwrapError
+from giftwrap.core.errors import DiskFull, GiftwrapError
+from giftwrap.core.formats.pictures import read_linear
 from giftwrap.core.model import Camera, Shot
+from giftwrap.core.render.blocks import Canvas, blocks_of
 from giftwrap.core.render.film import Film
-from giftwrap.core.render.job import expose_unit
+from giftwrap.core.render.job import PictureJob, expose_unit
 from giftwrap.core.render.planning import Limits, WorkUnit
-from giftwrap.studio.rendering import storage
+from giftwrap.studio.rendering import crew_work, storage
+from giftwrap.studio.rendering import dispatcher as dispatching
 from giftwrap.studio.rendering.dispatcher import Dispatcher
 from giftwrap.studio.rendering.estimate import estimate_seconds
 from giftwrap.studio.rendering.live import JobChannel, ProofRequest
 from giftwrap.studio.rendering.models import Order, Picture
 from giftwrap.studio.rendering.work import job_from
+from giftwrap.studio.room import Room
 from giftwrap.studio.tests.base import StudioTestCase
 
 
@@ -33,7 +41,7 @@ class EstimateTests(StudioTestCase):
         self.assertAlmostEqual(by_noise - by_time, 70, delta=1)
 
 
-class DispatcherTests(StudioTestCase):
+class DispatchingTestCase(StudioTestCase):
     """Orders are worked off in this process, through a real scheduler."""
 
     def setUp(self) -> None:
@@ -47,6 +55,8 @@ class DispatcherTests(StudioTestCase):
             self.assertTrue(Dispatcher(client).run_next())
             self.assertFalse(Dispatcher(client).run_next())
 
+
+class DispatcherTests(DispatchingTestCase):
     def work_off(self, **limits: float) -> Order:
         wish = {"width": 64, "height": 80, "samples": 64, **limits}
         order = self.send("post", f"/api/shots/{self.shot.pk}/orders", wish)[1]
@@ -84,6 +94,174 @@ class DispatcherTests(StudioTestCase):
         later.refresh_from_db()
         self.assertEqual(later.state, Order.State.DONE)
         self.assertAlmostEqual(later.samples_done, 16, delta=1)
+
+
+failures: list[Exception] = []
+"""What the next units fail of, the last first."""
+
+
+def expose_or_fail(job: PictureJob, unit: WorkUnit) -> object:
+    """A unit as a rendering process works on it, or its failure."""
+    if failures:
+        raise failures.pop()
+    return expose_unit(job, unit)
+
+
+class EndingTests(DispatchingTestCase):
+    """Whatever breaks on the way, an order ends, and the next one goes on."""
+
+    def order(self, **more: object) -> Order:
+        wish = {"width": 64, "height": 80, "samples": 4, **more}
+        return Order.objects.get(pk=self.send("post", f"/api/shots/{self.shot.pk}/orders", wish)[1]["id"])
+
+    def run_all(self) -> None:
+        crew = {"n_workers": 1, "threads_per_worker": 1, "processes": False, "resources": {"FINAL": 1}}
+        with LocalCluster(dashboard_address=None, **crew) as cluster, Client(cluster) as client:
+            dispatcher = Dispatcher(client)
+            for _ in range(20):
+                if not dispatcher.run_next():
+                    return
+        self.fail("orders are still open")
+
+    def test_a_unit_that_fails_ends_its_order_and_not_the_queue(self) -> None:
+        failures[:] = [RuntimeError("x" * 9000), MemoryError(), ZeroDivisionError("no light")]
+        with patch.object(crew_work, "expose_unit", expose_or_fail):
+            for words in ("ZeroDivisionError: no light", "more memory than there is", "RuntimeError"):
+                first = self.order()
+                self.run_all()
+                first.refresh_from_db()
+                self.assertEqual(first.state, Order.State.FAILED)
+                self.assertIn(words, first.message)
+                self.assertLess(len(first.message), 400)
+                self.assertEqual(list(storage.folder(first.pk).iterdir()), [], "no sums stay behind")
+            second = self.order()
+            self.run_all()
+        second.refresh_from_db()
+        self.assertEqual(second.state, Order.State.DONE)
+
+    def test_a_unit_that_is_lost_is_done_again_a_few_times(self) -> None:
+        failures[:] = [ConnectionError("the process is gone")] * 3
+        order = self.order()
+        with patch.object(crew_work, "expose_unit", expose_or_fail):
+            self.run_all()
+            order.refresh_from_db()
+            self.assertEqual(order.state, Order.State.DONE)
+            failures[:] = [ConnectionError("the process is gone")] * 100
+            hopeless = self.order()
+            self.run_all()
+        hopeless.refresh_from_db()
+        self.assertEqual(hopeless.state, Order.State.FAILED)
+        self.assertIn("died 5 times", hopeless.message)
+        self.assertEqual(len(failures), 95)
+        self.assertTrue(crew_work._is_loss(KilledWorker("unit", None, 1)))
+
+    def test_artwork_placed_far_larger_than_its_panel_is_shot(self) -> None:
+        row = self.pack()
+        svg = SimpleUploadedFile("a.svg", b'<svg xmlns="http://www.w3.org/2000/svg" width="9" height="9"/>')
+        sha = self.client.post(f"/api/jobs/{self.job.slug}/artwork", {"file": svg}).json()["sha256"]
+        row["document"]["panels"][0]["placements"] = [{"artwork": sha, "width": 985}]
+        body = {"base_revision": row["revision"], "document": row["document"]}
+        self.assertEqual(self.send("put", f"/api/packs/{row['id']}", body)[0], 200)
+        order = self.order()
+        self.run_all()
+        order.refresh_from_db()
+        self.assertEqual((order.state, order.message), (Order.State.DONE, ""))
+
+    def test_the_thinnest_pictures_are_written(self) -> None:
+        orders = [self.order(width=8, height=2000, samples=2), self.order(width=2000, height=8, samples=2)]
+        self.run_all()
+        for order in orders:
+            order.refresh_from_db()
+            self.assertEqual((order.state, order.message), (Order.State.DONE, ""))
+
+    def test_a_death_between_picture_and_end_leaves_one_picture_of_a_done_order(self) -> None:
+        order = self.order()
+        with (
+            patch.object(Dispatcher, "_set_ended", side_effect=KeyboardInterrupt),
+            self.assertRaises(KeyboardInterrupt),
+        ):
+            self.run_all()
+        self.assertFalse(Picture.objects.exists(), "both are told in one transaction")
+        self.run_all()
+        order.refresh_from_db()
+        self.assertEqual((order.state, Picture.objects.count()), (Order.State.DONE, 1))
+        Order.objects.update(state=Order.State.RUNNING)  # as an older release could leave it
+        self.run_all()
+        order.refresh_from_db()
+        self.assertEqual((order.state, Picture.objects.count()), (Order.State.DONE, 1))
+
+    def test_sums_that_cannot_be_read_are_taken_again(self) -> None:
+        order = self.order()
+        storage.film_file(order.pk).write_bytes(b"half of a film")
+        self.run_all()
+        order.refresh_from_db()
+        self.assertEqual(order.state, Order.State.DONE)
+
+    def test_an_order_waits_while_the_disk_is_full_and_goes_on_by_itself(self) -> None:
+        order = self.order()
+        looks, heard = [], []
+
+        def little_room() -> Room:
+            looks.append(1)
+            return Room(1000 if len(looks) < 4 else 10**12)
+
+        told = Dispatcher._tell
+
+        def listen(dispatcher: Dispatcher, order: Order) -> None:
+            heard.append((order.state, order.waiting))
+            told(dispatcher, order)
+
+        with patch.object(dispatching, "room", little_room), patch.object(Dispatcher, "_tell", listen):
+            self.run_all()
+        order.refresh_from_db()
+        self.assertEqual((order.state, order.waiting), (Order.State.DONE, ""))
+        self.assertTrue(any("disk is full" in waiting for _, waiting in heard))
+
+    def test_a_disk_that_fills_while_writing_leaves_nothing_and_is_tried_again(self) -> None:
+        order = self.order()
+        written = storage.save_picture
+        full = [DiskFull(), OSError(errno.ENOSPC, "No space left on device")]
+
+        def write(*all_: object) -> None:
+            if full:
+                raise full.pop()
+            written(*all_)
+
+        with patch.object(storage, "save_picture", write), patch.object(dispatching, "ROOM_S", 0.01):
+            self.run_all()
+        order.refresh_from_db()
+        self.assertEqual((order.state, Picture.objects.count()), (Order.State.DONE, 1))
+
+    def test_large_pictures_are_taken_in_blocks_and_go_on_where_they_were(self) -> None:
+        order = self.order(width=96, height=80, samples=8)
+        filled: list[int] = []
+        fill = Canvas.fill
+
+        def note(canvas: Canvas, number: int, *all_: object) -> None:
+            if len(filled) == 2 and number == 2:
+                filled.append(-1)
+                raise KeyboardInterrupt
+            filled.append(number)
+            fill(canvas, number, *all_)
+
+        blocks = partial(blocks_of, most=1500)
+        with patch.object(dispatching, "blocks_of", blocks), patch.object(Canvas, "fill", note):
+            with self.assertRaises(KeyboardInterrupt):
+                self.run_all()
+            self.run_all()
+        order.refresh_from_db()
+        self.assertEqual((order.state, order.message), (Order.State.DONE, ""))
+        self.assertEqual(filled, [0, 1, -1, *range(2, len(blocks(job_from(order.documents, (96, 80)))))])
+        self.assertAlmostEqual(order.samples_done, 8, delta=0.5)
+        self.assertEqual(read_linear(storage.png_file(order.pk)).shape[:2], (80, 96))
+        self.assertFalse(storage.canvas_folder(order.pk).exists())
+        picture = self.client.get(f"/api/jobs/{self.job.slug}/pictures").json()[0]
+        self.assertFalse(picture["has_passes"])
+
+    def test_the_revisions_an_order_was_made_of_are_noted(self) -> None:
+        order = self.order()
+        self.assertEqual(order.made_of["pack"], [self.shot.pack_id, 1])
+        self.assertEqual(set(order.made_of), {"pack", "set", "shot"})
 
 
 class RenderCommandTests(StudioTestCase):

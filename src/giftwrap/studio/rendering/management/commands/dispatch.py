@@ -10,13 +10,16 @@ from typing import Any
 from distributed import Client
 from django.conf import settings
 from django.core.management.base import BaseCommand
+from django.db import DatabaseError
 
 from giftwrap.crew.keys import crew_security, provide_keys
 from giftwrap.studio.rendering.dispatcher import Dispatcher
+from giftwrap.studio.upkeep.sweep import sweep_when_due
 
 log = logging.getLogger(__name__)
 
 IDLE_S = 0.3
+RECOVERY_S = 1.0
 
 
 class Command(BaseCommand):
@@ -33,8 +36,16 @@ class Command(BaseCommand):
                 continue
             dispatcher = Dispatcher(client)
             while client.status == "running":
-                if not dispatcher.run_next():
-                    time.sleep(IDLE_S)
+                self._work(dispatcher)
             with contextlib.suppress(Exception):
                 client.close(timeout=1)
             log.warning("The scheduler went away: connecting again.")
+
+    def _work(self, dispatcher: Dispatcher) -> None:
+        """Work on the next order, or sweep, or rest. A database that does not answer is asked again."""
+        try:
+            if not dispatcher.run_next() and not sweep_when_due():
+                time.sleep(IDLE_S)
+        except (DatabaseError, OSError) as error:
+            log.warning("The dispatcher cannot work just now: %s", error)
+            time.sleep(RECOVERY_S)

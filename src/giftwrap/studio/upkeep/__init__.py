@@ -1,0 +1,1 @@
+"""What grows without end is cut back by rules, every night."""
