@@ -6,6 +6,7 @@ import atexit
 import shutil
 import subprocess
 import tempfile
+import time
 from functools import cache
 from pathlib import Path
 
@@ -16,7 +17,6 @@ from selenium.common.exceptions import StaleElementReferenceException, TimeoutEx
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
-from selenium.webdriver.support.ui import WebDriverWait
 
 from giftwrap.launch.browser import open_browser
 from giftwrap.launch.family import Family, environment, free_port
@@ -24,6 +24,13 @@ from giftwrap.launch.provide import PYTHON, ROOT
 
 NAME, PASSWORD = "ada", "pips-and-peel"
 PATIENCE_S = 90
+"""A wait ends when the page has not changed for this long: busy machines take longer and get there."""
+AT_MOST_S = 1200
+SHOWN = (
+    "return location.href + document.body?.innerText + [...document.images].map((i) => i.src).join() "
+    "+ [...document.querySelectorAll('input')].map((i) => i.value).join()"
+)
+"""Everything on a page that changes while something goes on."""
 FAILED = ROOT / "var" / "test" / "failed"
 """Pictures of what the browser showed when a wait ran out."""
 
@@ -46,16 +53,18 @@ def running_studio() -> Family:
     return family
 
 
-def rendering_processes(family: Family, name: str) -> list[psutil.Process]:
-    """The processes that compute light under one of the family's workers ("finals" or "proofs")."""
-    return [child for nanny in members(family, f"--name {name}") for child in nanny.children()]
-
-
-def members(family: Family, words: str) -> list[psutil.Process]:
-    """Members of the family by words on their command line."""
+def members(family: Family, name: str) -> list[psutil.Process]:
+    """The processes of a member of the family: web, scheduler, finals, proofs or dispatcher."""
     assert family.pid is not None
-    everyone = psutil.Process(family.pid).children()
-    return [p for p in everyone if words in " ".join(p.cmdline())]
+    return [p for p in psutil.Process(family.pid).children() if f"giftwrap.launch.member {name} " in _line(p)]
+
+
+def _line(process: psutil.Process) -> str:
+    """How a process was started; nothing when it has just ended."""
+    try:
+        return " ".join(process.cmdline())
+    except (psutil.ZombieProcess, psutil.NoSuchProcess):
+        return ""
 
 
 class BrowserTestCase(SimpleTestCase):
@@ -150,17 +159,24 @@ class BrowserTestCase(SimpleTestCase):
         self.wait(lambda: self.marked("save-state").text == "Saved", "Saved")
 
     def wait(self, condition: object, what: str = "") -> None:
+        """Wait until a condition holds, for as long as there is progress on the page."""
+        began = changed = time.monotonic()
+        shows = ""
+        while not self._holds(condition):
+            time.sleep(0.1)
+            now, showed = time.monotonic(), shows
+            shows = self.browser.execute_script(SHOWN)
+            changed = now if shows != showed else changed
+            if now - changed > PATIENCE_S or now - began > AT_MOST_S:
+                FAILED.mkdir(parents=True, exist_ok=True)
+                self.browser.save_screenshot(str(FAILED / f"{self.id()}.png"))
+                raise TimeoutException(f"no sign of {what}, and nothing moves on the page")
+
+    def _holds(self, condition: object) -> bool:
         try:
-            WebDriverWait(
-                self.browser,
-                PATIENCE_S,
-                poll_frequency=0.1,
-                ignored_exceptions=[StaleElementReferenceException],
-            ).until(lambda _: condition(), f"no sign of {what}")
-        except TimeoutException:
-            FAILED.mkdir(parents=True, exist_ok=True)
-            self.browser.save_screenshot(str(FAILED / f"{self.id()}.png"))
-            raise
+            return bool(condition())
+        except StaleElementReferenceException:
+            return False
 
     def text_of(self, words: str) -> bool:
         return words in self.css("body").text

@@ -7,7 +7,7 @@ import re
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 
-from browser_tests.studio import BrowserTestCase, members, rendering_processes
+from browser_tests.studio import BrowserTestCase, members
 
 REACHING = (
     b'<svg xmlns="http://www.w3.org/2000/svg" width="9" height="9">'
@@ -29,14 +29,14 @@ class SurvivalTests(BrowserTestCase):
         self.saved()
         self.marked("shoot").click()
         self.wait_for_samples(beyond=0)
-        for process in rendering_processes(self.studio, "finals"):
+        for process in members(self.studio, "finals"):
             process.kill()
         self.wait_for_samples(beyond=self.samples_done() + 16)
         self.assertEqual(self.status_of("/api/session"), 200)
-        for process in members(self.studio, "django dispatch"):
+        for process in members(self.studio, "dispatcher"):
             process.kill()
         self.wait_for_samples(beyond=self.samples_done() + 16)
-        for process in members(self.studio, "dask_scheduler"):
+        for process in members(self.studio, "scheduler"):
             process.kill()
         self.marked("finished")
         samples = re.search(r"([\d.]+) samples, taken in", self.css(".slip").text)

@@ -6,8 +6,9 @@ import logging
 from typing import Any
 
 from django.core.exceptions import BadRequest, RequestDataTooBig, SuspiciousOperation
-from django.db import DatabaseError, OperationalError
+from django.db import OperationalError
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
+from django.http.multipartparser import MultiPartParserError
 from django.shortcuts import render
 from ninja import NinjaAPI
 from ninja.errors import HttpError
@@ -76,6 +77,7 @@ def refuse_by(api: NinjaAPI) -> None:
 
     @api.exception_handler(SuspiciousOperation)
     @api.exception_handler(BadRequest)
+    @api.exception_handler(MultiPartParserError)
     def suspicious(request: HttpRequest, error: Exception) -> HttpResponse:
         status = 413 if isinstance(error, RequestDataTooBig) else 400
         return answer(request, status, WORDS[status])
@@ -87,7 +89,7 @@ def refuse_by(api: NinjaAPI) -> None:
         if isinstance(error, OperationalError) and "locked" in str(error):
             return answer(request, 503, BUSY)
         log.error("%s %s", request.method, request.path, exc_info=error)
-        return answer(request, 503 if isinstance(error, DatabaseError) else 500, BROKEN)
+        return answer(request, 503 if isinstance(error, OperationalError) else 500, BROKEN)
 
 
 def page_refused(request: HttpRequest, status: int, words: str) -> HttpResponse:
