@@ -7,7 +7,7 @@ import json
 import sys
 from collections.abc import Callable, Iterator
 
-from giftwrap.bench import final, form, hand, light, proof, share, start
+from giftwrap.bench import final, form, hand, light, proof, share, start, walls
 from giftwrap.bench.figure import Figure
 
 BENCHES: dict[str, Callable[[], Iterator[Figure]]] = {
@@ -18,6 +18,7 @@ BENCHES: dict[str, Callable[[], Iterator[Figure]]] = {
     "final": final.run,
     "share": share.run,
     "start": start.run,
+    "walls": walls.run,
 }
 
 

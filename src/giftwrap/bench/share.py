@@ -9,9 +9,10 @@ import tempfile
 import time
 from collections.abc import Iterator
 from dataclasses import dataclass
+from pathlib import Path
 
 import numpy as np
-from distributed import Client, Future, wait
+from distributed import Client, Future, KilledWorker, wait
 from distributed.client import FutureCancelledError
 
 from giftwrap.bench.demo_job import demo_picture
@@ -19,6 +20,7 @@ from giftwrap.bench.figure import Figure
 from giftwrap.core.render.film import Film
 from giftwrap.core.render.job import expose_unit
 from giftwrap.core.render.planning import WorkUnit
+from giftwrap.crew.keys import crew_security, provide_keys
 from giftwrap.launch.family import environment, free_port
 
 SIZE = (320, 400)
@@ -56,20 +58,18 @@ class _Crew:
     def __enter__(self) -> _Crew:
         self._stack = contextlib.ExitStack()
         folder = self._stack.enter_context(tempfile.TemporaryDirectory(prefix="giftwrap-share-"))
+        home = Path(folder)
+        keys = provide_keys(home)
         port = free_port()
-        address = f"tcp://127.0.0.1:{port}"
-        self._start(
-            "scheduler", ["dask_scheduler", "--host", "127.0.0.1", "--port", str(port), "--no-dashboard"]
-        )
-        common = ["--nthreads", "1", "--no-nanny", "--no-dashboard", "--memory-limit", "0"]
-        common += ["--local-directory", folder, "--preload", "giftwrap.core.render.worker"]
+        address = f"tls://127.0.0.1:{port}"
+        self._start("scheduler", home, ["--port", str(port)])
         self._workers = {
-            name: self._start(
-                name, ["dask_worker", address, "--name", name, *common], GIFTWRAP_THREADS=str(count)
-            )
+            name: self._start("helper", home, ["--scheduler", address], GIFTWRAP_THREADS=str(count))
             for name, count in self.threads.items()
         }
-        self._client = self._stack.enter_context(Client(address, timeout=60, set_as_default=False))
+        self._client = self._stack.enter_context(
+            Client(address, security=crew_security(keys), timeout=60, set_as_default=False)
+        )
         self._client.wait_for_workers(len(self.threads), timeout=120)
         self.take_order()  # kernels and stage
         return self
@@ -77,8 +77,9 @@ class _Crew:
     def __exit__(self, *_: object) -> None:
         self._stack.close()
 
-    def _start(self, name: str, arguments: list[str], **more: str) -> subprocess.Popen[bytes]:
-        command = [sys.executable, "-W", "ignore", "-m", f"distributed.cli.{arguments[0]}", *arguments[1:]]
+    def _start(self, member: str, home: Path, arguments: list[str], **more: str) -> subprocess.Popen[bytes]:
+        command = [sys.executable, "-W", "ignore", "-m", "giftwrap.launch.member", member]
+        command += ["--home", str(home), *arguments]
         quiet = subprocess.DEVNULL
         process = subprocess.Popen(command, env=environment() | more, stdout=quiet, stderr=quiet)
         self._stack.callback(process.wait)
@@ -96,14 +97,17 @@ class _Crew:
             while waiting and len(flying) < IN_FLIGHT_PER_WORKER * len(self.threads):
                 unit = waiting.pop()
                 flying[self._client.submit(expose_unit, job, unit, pure=False, retries=2)] = unit
-            with self._client.as_current(), contextlib.suppress(TimeoutError, FutureCancelledError):
+            with (
+                self._client.as_current(),
+                contextlib.suppress(TimeoutError, FutureCancelledError, KilledWorker),
+            ):
                 wait(list(flying), timeout=0.5, return_when="FIRST_COMPLETED")
             for future in [f for f in flying if f.done()]:
                 unit = flying.pop(future)
                 try:
                     film.add(future.result(timeout=10))
                     added += 1
-                except (OSError, TimeoutError, FutureCancelledError):
+                except (OSError, TimeoutError, FutureCancelledError, KilledWorker):
                     waiting.append(unit)
                 future.release()
             if kill and added >= 3:

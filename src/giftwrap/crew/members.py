@@ -17,7 +17,6 @@ from typing import Any
 import dask
 from distributed import Scheduler, Worker
 
-from giftwrap.core.render.worker import warm_up_process
 from giftwrap.crew.keys import crew_security
 
 log = logging.getLogger(__name__)
@@ -69,6 +68,8 @@ def run_renderer(
     work : its resource, `FINAL` or `PROOF`
     folder : for files that it needs meanwhile
     """
+    from giftwrap.core.render.worker import warm_up_process  # the scheduler has no use for it
+
     dask.config.set(QUIET)
     warm_up_process()
 

@@ -37,14 +37,16 @@ class Family:
     def __init__(self, home: Path, port: int, *, demo: bool) -> None:
         self.home, self.port = home, port
         self.address = f"http://{HOST}:{port}"
+        self._crew_host = os.environ.get("GIFTWRAP_CREW_HOST", HOST)
         self._scheduler_port = free_port()
         self.environment = environment(home, demo=demo) | {
-            "GIFTWRAP_SCHEDULER": f"tls://{HOST}:{self._scheduler_port}",
+            "GIFTWRAP_SCHEDULER": f"tls://{self._crew_host}:{self._scheduler_port}",
             "GIFTWRAP_WATCHED": "1",
             "MALLOC_TRIM_THRESHOLD_": "65536",  # memory that is free is given back
             "OPENBLAS_NUM_THREADS": "1",
         }
         self._process: subprocess.Popen[bytes] | None = None
+        self._stopping = False
 
     def start(self) -> None:
         """Start every process and wait until the pages answer.
@@ -53,6 +55,7 @@ class Family:
         """
         if _answers(self.port):
             raise SetUpError(f"Port {self.port} is taken: stop what runs there, or use --port N.")
+        self._stopping = False
         keep_to_owner(self.home)
         if not (self.home / "keys" / "studio.pem").exists():
             command = [str(PYTHON), "-m", "giftwrap.crew.keys", str(self.home)]
@@ -78,21 +81,29 @@ class Family:
         )
 
     @property
+    def scheduler(self) -> str:
+        """Address at which other machines' rendering processes may join."""
+        return self.environment["GIFTWRAP_SCHEDULER"]
+
+    @property
     def pid(self) -> int | None:
         """The process that watches over the others, while it runs."""
         return self._process.pid if self._process else None
 
     def wait(self) -> None:
         """Run until interrupted. Should supervisor itself die, everything is started again."""
-        while self._process:
+        while self._process and not self._stopping:
             self._process.wait()
-            while self._process and (_answers(self.port) or _answers(self._scheduler_port)):
+            while not self._stopping and (
+                _answers(self.port) or _answers(self._scheduler_port, self._crew_host)
+            ):
                 time.sleep(0.1)  # its members end when it is gone
-            if self._process:
+            if not self._stopping:
                 self._watch_over()
 
     def stop(self) -> None:
         """Stop every process."""
+        self._stopping = True
         if self._process and self._process.poll() is None:
             self._process.send_signal(signal.SIGTERM)
             try:
@@ -100,6 +111,10 @@ class Family:
             except subprocess.TimeoutExpired:
                 os.killpg(self._process.pid, signal.SIGKILL)
         self._process = None
+
+    def _is_heard(self) -> bool:
+        """Whether somebody still holds the ports."""
+        return _answers(self.port) or _answers(self._scheduler_port, self._crew_host)
 
     def _is_ready(self) -> bool:
         try:
@@ -109,14 +124,15 @@ class Family:
         return True
 
     def _configuration(self) -> str:
-        scheduler = self.environment["GIFTWRAP_SCHEDULER"]
+        scheduler = self.scheduler
         member = f"{PYTHON} -W ignore -m giftwrap.launch.member"
         home = f"--home {self.home}"
+        crew = f"{home} --host {self._crew_host}"
         programs = {
             "web": f"{member} web {home} --port {self.port}",
-            "scheduler": f"{member} scheduler {home} --port {self._scheduler_port}",
-            "finals": f"{BEHIND} {member} finals {home} --scheduler {scheduler}",
-            "proofs": f"{member} proofs {home} --scheduler {scheduler}",
+            "scheduler": f"{member} scheduler {crew} --port {self._scheduler_port}",
+            "finals": f"{BEHIND} {member} finals {crew} --scheduler {scheduler}",
+            "proofs": f"{member} proofs {crew} --scheduler {scheduler}",
             "dispatcher": f"{BEHIND} {member} dispatcher {home}",
         }
         lines = [
@@ -190,10 +206,10 @@ def free_port() -> int:
         return port
 
 
-def _answers(port: int) -> bool:
+def _answers(port: int, host: str = HOST) -> bool:
     with socket.socket() as probe:
         probe.settimeout(0.5)
-        return probe.connect_ex((HOST, port)) == 0
+        return probe.connect_ex((host, port)) == 0
 
 
 def stop_on_signal(family: Family) -> None:

@@ -8,7 +8,7 @@ import subprocess
 import time
 from pathlib import Path
 
-from giftwrap.launch.family import STEADY_SEED, Family, environment, manage, stop_on_signal
+from giftwrap.launch.family import HOST, STEADY_SEED, Family, environment, manage, stop_on_signal
 from giftwrap.launch.provide import (
     PYTHON,
     ROOT,
@@ -20,6 +20,9 @@ from giftwrap.launch.provide import (
     provide_pages,
     provide_python,
 )
+
+CHECKED = [f"src/giftwrap/{package}" for package in ("core", "crew", "launch")]
+"""What is held to strict types."""
 
 
 def main(arguments: list[str]) -> int:
@@ -68,6 +71,8 @@ def run_demo(port: int) -> int:
         f"Giftwrap is at {family.address} (up in {time.monotonic() - began:.1f} s). Ctrl+C stops it.",
         flush=True,
     )
+    if not family.scheduler.startswith(f"tls://{HOST}:"):
+        print(f"Rendering processes of other machines may join at {family.scheduler}.", flush=True)
     family.wait()
     return 0
 
@@ -82,7 +87,7 @@ def run_tests(labels: list[str]) -> int:
         steps = [
             ([str(PYTHON), "-m", "ruff", "check", "--quiet", "."], ROOT),
             ([str(PYTHON), "-m", "ruff", "format", "--quiet", "--check", "."], ROOT),
-            ([str(PYTHON), "-m", "mypy", "src/giftwrap/core", "src/giftwrap/launch"], ROOT),
+            ([str(PYTHON), "-m", "mypy", *CHECKED], ROOT),
             (["npm", "run", "--silent", "check"], WEB),
             (["npm", "run", "--silent", "lint"], WEB),
             (["npm", "run", "--silent", "test"], WEB),

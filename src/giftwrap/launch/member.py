@@ -38,9 +38,9 @@ def main(arguments: list[str]) -> None:
 
 
 def end_with_parent() -> None:
-    """Be told to end when the process that started this one is gone (Linux; prctl(2))."""
+    """End with the process that started this one (Linux; prctl(2)): another family takes its place."""
     if sys.platform == "linux":
-        ctypes.CDLL(None).prctl(_PR_SET_PDEATHSIG, signal.SIGTERM)
+        ctypes.CDLL(None).prctl(_PR_SET_PDEATHSIG, signal.SIGKILL)
         if os.getppid() == 1 and os.environ.get("GIFTWRAP_WATCHED") == "1":
             sys.exit("What watches over this process is gone.")
 

@@ -20,9 +20,8 @@ const words = computed(() => {
     case 'stale':
       return 'Changed elsewhere too'
     case 'offline':
-      return props.draft.message.startsWith(NO_ANSWER)
-        ? 'Not saved: the studio does not answer, trying again'
-        : `Not saved, trying again. ${props.draft.message}`
+      if (props.draft.message.startsWith(NO_ANSWER)) return 'Not saved: the studio does not answer, trying again'
+      return props.room ? 'Not saved, trying again' : `Not saved, trying again. ${props.draft.message}`
     default:
       return 'Saved'
   }
@@ -35,7 +34,7 @@ const calm = computed(() => !props.draft || ['saved', 'changed', 'saving'].inclu
     <RouterLink class="home" to="/">Giftwrap</RouterLink>
     <span class="job">{{ job }}</span><span class="subject">{{ subject }}</span>
     <template v-if="draft">
-      <span class="state" :class="{ alarm: !calm }" :title="words" role="status" data-test="save-state">{{ words }}</span>
+      <span class="state" :class="{ alarm: !calm }" :title="draft.message || words" role="status" data-test="save-state">{{ words }}</span>
       <Button size="small" type="text" :disabled="!draft.canUndo" aria-label="Undo" title="Undo (Ctrl+Z)" @click="draft.undo()">↶ Undo</Button>
       <Button size="small" type="text" :disabled="!draft.canRedo" aria-label="Redo" title="Redo (Ctrl+Shift+Z)" @click="draft.redo()">↷ Redo</Button>
     </template>

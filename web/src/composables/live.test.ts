@@ -50,6 +50,21 @@ describe('the live channel', () => {
     vi.clearAllMocks()
   })
 
+  it('keeps what a proof waits for until it has come, and what is said of the disk', () => {
+    const live = connected()
+    const say = (news: object) => Socket.all[0]!.onmessage({ data: JSON.stringify(news) })
+    Socket.all[0]!.open()
+    say({ type: 'proof-waits', message: 'Waiting for the scheduler.' })
+    expect(live.proofWaits.value).toBe('Waiting for the scheduler.')
+    say({ type: 'proof-failed', message: 'It died again and again.' })
+    expect([live.proofWaits.value, live.proofProblem.value]).toEqual(['', 'It died again and again.'])
+    say({ type: 'room', words: 'The disk is nearly full.' })
+    expect(live.room.value).toBe('The disk is nearly full.')
+    say({ type: 'room', words: '' })
+    expect(live.room.value).toBe('')
+    expect(onEvent).not.toHaveBeenCalled()
+  })
+
   it('hands on what it hears', () => {
     connected()
     Socket.all[0]!.open()

@@ -26,6 +26,20 @@ beforeEach(() => vi.useFakeTimers())
 afterEach(() => vi.useRealTimers())
 
 describe('Draft', () => {
+  it('keeps trying while the disk is full, and says what the studio said', async () => {
+    const full = new Refused(507, { message: 'The disk is full.', place: '' })
+    const save = vi.fn(async (_id: number, base: number, document: Doc) => at(base + 1, document.size))
+    save.mockRejectedValueOnce(full).mockRejectedValueOnce(full)
+    const draft = new Draft(at(1, 10), callsThat({ save }))
+    draft.edit((d) => (d.size = 11))
+    await vi.advanceTimersByTimeAsync(500)
+    expect([draft.state, draft.message, draft.document.size]).toEqual(['offline', 'The disk is full.', 11])
+    expect(new Together([draft]).message).toBe('The disk is full.')
+    await vi.runAllTimersAsync()
+    expect(save).toHaveBeenCalledTimes(3)
+    expect([draft.state, draft.message]).toEqual(['saved', ''])
+  })
+
   it('saves once the hand rests, as one revision', async () => {
     const calls = callsThat({})
     const draft = new Draft(at(1, 10), calls)

@@ -35,7 +35,7 @@ class Mesh:
         digest = hashlib.blake2b(digest_size=16)
         for values in (self.positions, self.normals, self.uvs, self.faces):
             digest.update(repr((values.shape, values.dtype.str)).encode())
-            digest.update(np.ascontiguousarray(values))
+            digest.update(np.ascontiguousarray(values).data)
         return digest.digest()
 
 

@@ -11,6 +11,7 @@ import os
 
 from giftwrap.core.errors import RenderError
 from giftwrap.core.form.starting import starting_pack
+from giftwrap.core.reading import start_reading
 from giftwrap.core.render.engine import light_engine
 from giftwrap.core.render.job import PictureJob
 from giftwrap.core.render.proof import proof_pass
@@ -24,6 +25,7 @@ def warm_up_process() -> None:
 
     Where it cannot, the log says why, and so does every picture that is asked for.
     """
+    start_reading()  # artwork of the first picture need not wait for it
     try:
         use_threads(int(os.environ.get("GIFTWRAP_THREADS", "0")))
         warm_up()

@@ -13,7 +13,8 @@ CORE = Path(__file__).resolve().parents[1]
 
 class LayerTests(TestCase):
     def test_core_imports_neither_django_nor_studio(self) -> None:
-        forbidden = ("django", "ninja", "channels", "distributed", "giftwrap.studio", "giftwrap.launch")
+        forbidden = ("django", "ninja", "channels", "distributed", "giftwrap.studio", "giftwrap.crew")
+        forbidden += ("giftwrap.launch", "giftwrap.bench")
         for path in CORE.rglob("*.py"):
             for node in ast.walk(ast.parse(path.read_text())):
                 names = [a.name for a in node.names] if isinstance(node, ast.Import) else []
@@ -21,6 +22,13 @@ class LayerTests(TestCase):
                     names = [node.module or ""]
                 for name in names:
                     self.assertFalse(name.startswith(forbidden), f"{path.name} imports {name}")
+
+    def test_studio_and_crew_import_nothing_of_what_starts_and_measures_them(self) -> None:
+        for package in ("studio", "crew"):
+            for path in (CORE.parent / package).rglob("*.py"):
+                text = path.read_text()
+                for name in ("giftwrap.launch", "giftwrap.bench"):
+                    self.assertNotIn(f"from {name}", text, path)
 
     def test_importing_core_loads_no_web_framework(self) -> None:
         code = (

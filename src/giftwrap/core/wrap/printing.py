@@ -143,7 +143,12 @@ def _put(sheet: Image.Image, placement: Placement, stamp: Image.Image, scale: fl
         sheet.alpha_composite(stamp, at, window)
         return
     size = (window[2] - window[0], window[3] - window[1])
-    shares = (stamp.width / width, stamp.height / height)
-    box = tuple(min(edge * shares[i % 2], stamp.size[i % 2]) for i, edge in enumerate(window))
+    across, down = stamp.width / width, stamp.height / height
+    box = (
+        window[0] * across,
+        window[1] * down,
+        min(window[2] * across, stamp.width),
+        min(window[3] * down, stamp.height),
+    )
     shown = stamp.convert("RGBa").resize(size, Image.Resampling.BICUBIC, box=box).convert("RGBA")
     sheet.alpha_composite(shown, at)

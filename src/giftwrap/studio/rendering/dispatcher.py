@@ -30,7 +30,7 @@ from giftwrap.studio.rendering.bus import TOPIC, order_event
 from giftwrap.studio.rendering.crew_work import LOST_TOUCH, CrewWork
 from giftwrap.studio.rendering.models import Order, Picture
 from giftwrap.studio.rendering.work import job_from
-from giftwrap.studio.room import room, says_full
+from giftwrap.studio.room import Room, room, says_full
 
 log = logging.getLogger(__name__)
 
@@ -215,7 +215,9 @@ class Dispatcher:
                 crew.cancel()
                 return
             space, workers = room(), crew.workers()
-            self._waits(order, space.words if space.state == "full" else "" if workers else NOBODY_THERE)
+            self._waits(
+                order, _waits_for_room(space) if space.state == "full" else "" if workers else NOBODY_THERE
+            )
             if space.state != "full":
                 crew.send_out(workers)
             progress.add(crew.come_back())
@@ -322,12 +324,16 @@ class Dispatcher:
     def _wait_for_room(self, order: Order) -> None:
         """Leave an order as it is while the disk is full; it goes on by itself."""
         log.warning("Order %s waits: the disk is full.", order.pk)
-        self._waits(order, room().words or "The disk is full. The picture goes on when there is room.")
+        self._waits(order, _waits_for_room(room()))
         time.sleep(ROOM_S)
 
     def _tell(self, order: Order) -> None:
         with contextlib.suppress(*LOST_TOUCH):
             self.client.log_event(TOPIC, order_event(order))
+
+
+def _waits_for_room(space: Room) -> str:
+    return f"It waits for room on the disk, where {space.left} are left, and goes on by itself."
 
 
 def _shown(progress: Progress) -> Any:

@@ -215,7 +215,7 @@ class EndingTests(DispatchingTestCase):
             self.run_all()
         order.refresh_from_db()
         self.assertEqual((order.state, order.waiting), (Order.State.DONE, ""))
-        self.assertTrue(any("disk is full" in waiting for _, waiting in heard))
+        self.assertTrue(any("room on the disk" in waiting for _, waiting in heard))
 
     def test_a_disk_that_fills_while_writing_leaves_nothing_and_is_tried_again(self) -> None:
         order = self.order()
