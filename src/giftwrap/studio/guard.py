@@ -102,6 +102,8 @@ async def _refuse(send: Send, most: int) -> None:
         (b"content-type", b"application/json"),
         (b"content-length", str(len(body)).encode()),
         (b"connection", b"close"),
+        (b"content-security-policy", b"default-src 'none'; frame-ancestors 'none'"),
+        (b"x-content-type-options", b"nosniff"),
         *((name.lower().encode(), value.encode()) for name, value in settings.SAFE_HEADERS.items()),
     ]
     await send({"type": "http.response.start", "status": 413, "headers": headers})

@@ -33,6 +33,12 @@ MEANINGS = {
 CHANGES = ("post", "put", "patch", "delete")
 
 
+def answers(kind: str) -> dict[str, Any]:
+    """What the schema says of an address that answers with a file of a kind."""
+    content = {kind: {"schema": {"type": "string", "format": "binary"}}}
+    return {"responses": {200: {"description": "OK", "content": content}}}
+
+
 def completed(schema: Any) -> Any:
     """The schema with every status that each address may answer besides what it is asked for."""
     schema["components"].setdefault("schemas", {})[REFUSAL] = copy.deepcopy(REFUSAL_SCHEMA)

@@ -31,6 +31,7 @@ from giftwrap.core.model.material import Clear, Cloudy, Metal, Opaque
 from giftwrap.core.model.pack import MOST_PX
 from giftwrap.studio.jobs.models import Job
 from giftwrap.studio.library.files import artwork_of, contents_of, file_path, name_of, store
+from giftwrap.studio.schema import answers
 
 router = Router()
 Outline = list[tuple[float, float]]
@@ -274,7 +275,7 @@ def list_starting_points(request: HttpRequest) -> Any:
     return starting_points()
 
 
-@router.get("/starting-points/{slug}.svg", include_in_schema=False)
+@router.get("/starting-points/{slug}.svg", openapi_extra=answers("image/svg+xml"))
 def starting_picture(request: HttpRequest, slug: str) -> HttpResponse:
     """A drawing of a pack to start from."""
     point = _starting_point(slug)
@@ -297,12 +298,12 @@ def read_section(request: HttpRequest, file: UploadedFile = File(...)) -> Any:
     return {"points": read_outline(file.read(), name_of(file))}
 
 
-@router.post("/profile.svg", include_in_schema=False)
+@router.post("/profile.svg", openapi_extra=answers("image/svg+xml"))
 def write_profile_svg(request: HttpRequest, data: core.Body) -> HttpResponse:
     return _download(write_svg(data).encode(), "image/svg+xml", "half-profile.svg")
 
 
-@router.post("/profile.dxf", include_in_schema=False)
+@router.post("/profile.dxf", openapi_extra=answers("image/vnd.dxf"))
 def write_profile_dxf(request: HttpRequest, data: core.Body) -> HttpResponse:
     return _download(write_dxf(data).encode(), "image/vnd.dxf", "half-profile.dxf")
 
@@ -316,7 +317,7 @@ def upload_photo(request: HttpRequest, slug: str, file: UploadedFile = File(...)
     return {"picture": store(photo.data), "width_px": photo.width_px, "height_px": photo.height_px}
 
 
-@router.get("/photos/{sha}.jpg", include_in_schema=False)
+@router.get("/photos/{sha}.jpg", openapi_extra=answers("image/jpeg"))
 def photo(request: HttpRequest, sha: str) -> HttpResponse:
     """A photo to trace over."""
     path = file_path(sha) if len(sha) == 64 and sha.isalnum() else None

@@ -16,6 +16,7 @@ from giftwrap.studio.jobs.models import Job
 from giftwrap.studio.library.files import add_artwork, artwork_of, contents_of, name_of, path_of
 from giftwrap.studio.library.models import Artwork
 from giftwrap.studio.numbers import Id
+from giftwrap.studio.schema import answers
 
 router = Router()
 PREVIEW_HEIGHT = 3000
@@ -50,7 +51,7 @@ def upload_artwork(request: HttpRequest, slug: str, file: UploadedFile = File(..
     return add_artwork(job, source, name_of(file))
 
 
-@router.get("/artwork/{artwork_id}/preview.png", include_in_schema=False)
+@router.get("/artwork/{artwork_id}/preview.png", openapi_extra=answers("image/png"))
 def preview(request: HttpRequest, artwork_id: Id, width: int = Query(600, ge=16, le=2400)) -> HttpResponse:
     artwork = get_object_or_404(Artwork, pk=artwork_id)
     scale = min(width, PREVIEW_HEIGHT * artwork.aspect)
@@ -58,7 +59,7 @@ def preview(request: HttpRequest, artwork_id: Id, width: int = Query(600, ge=16,
     return _png(rasterise(path_of(artwork), artwork.kind, *size), FOR_A_YEAR)
 
 
-@router.post("/panel-picture", include_in_schema=False)
+@router.post("/panel-picture", openapi_extra=answers("image/png"))
 def panel_picture(request: HttpRequest, panel: Panel, ppi: float = Query(200, ge=20, le=400)) -> HttpResponse:
     """What would be printed on a panel, as a PNG."""
     return _png(

@@ -17,6 +17,7 @@ from giftwrap.studio.rendering import storage
 from giftwrap.studio.rendering.estimate import estimate_seconds
 from giftwrap.studio.rendering.models import Order, Picture
 from giftwrap.studio.rendering.work import documents_of, job_from
+from giftwrap.studio.schema import answers
 
 router = Router()
 
@@ -130,7 +131,7 @@ def cancel_order(request: HttpRequest, order_id: Id) -> Order:
     return _wish(order_id, Order.Wish.CANCEL)
 
 
-@router.get("/orders/{order_id}/preview.jpg", include_in_schema=False)
+@router.get("/orders/{order_id}/preview.jpg", openapi_extra=answers("image/jpeg"))
 def order_preview(request: HttpRequest, order_id: Id) -> FileResponse:
     return serve_file(storage.preview_file(get_object_or_404(Order, pk=order_id).pk), "image/jpeg")
 
@@ -140,18 +141,18 @@ def list_pictures(request: HttpRequest, slug: str) -> Any:
     return pictures_of(get_object_or_404(Job, slug=slug))
 
 
-@router.get("/pictures/{picture_id}.png", include_in_schema=False)
+@router.get("/pictures/{picture_id}.png", openapi_extra=answers("image/png"))
 def picture_png(request: HttpRequest, picture_id: Id) -> FileResponse:
     return serve_png(get_object_or_404(Picture, pk=picture_id))
 
 
-@router.get("/pictures/{picture_id}.jpg", include_in_schema=False)
+@router.get("/pictures/{picture_id}.jpg", openapi_extra=answers("image/jpeg"))
 def picture_page(request: HttpRequest, picture_id: Id) -> FileResponse:
     picture = get_object_or_404(Picture, pk=picture_id)
     return serve_file(storage.page_file(picture.order_id), "image/jpeg")
 
 
-@router.get("/pictures/{picture_id}.exr", include_in_schema=False)
+@router.get("/pictures/{picture_id}.exr", openapi_extra=answers("image/x-exr"))
 def picture_passes(request: HttpRequest, picture_id: Id) -> FileResponse:
     """The picture's passes; demo pictures that were not taken here have none."""
     picture = get_object_or_404(Picture, pk=picture_id)

@@ -12,6 +12,7 @@ from giftwrap.studio.rendering import storage
 from giftwrap.studio.rendering.api import PictureOut, pictures_of, serve_file, serve_png
 from giftwrap.studio.rendering.models import Picture
 from giftwrap.studio.review.models import ClientLink
+from giftwrap.studio.schema import answers
 
 router = Router()
 client_router = Router()
@@ -50,12 +51,12 @@ def client_page(request: HttpRequest, token: str) -> dict[str, Any]:
     return {"job": job.name, "client": job.client, "pictures": pictures_of(job)}
 
 
-@client_router.get("/{token}/pictures/{picture_id}.png", include_in_schema=False)
+@client_router.get("/{token}/pictures/{picture_id}.png", openapi_extra=answers("image/png"))
 def client_png(request: HttpRequest, token: str, picture_id: Id) -> FileResponse:
     return serve_png(_picture(token, picture_id))
 
 
-@client_router.get("/{token}/pictures/{picture_id}.jpg", include_in_schema=False)
+@client_router.get("/{token}/pictures/{picture_id}.jpg", openapi_extra=answers("image/jpeg"))
 def client_jpeg(request: HttpRequest, token: str, picture_id: Id) -> FileResponse:
     return serve_file(storage.page_file(_picture(token, picture_id).order_id), "image/jpeg")
 
