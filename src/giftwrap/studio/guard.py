@@ -49,8 +49,8 @@ class BodyLimit:
         if scope["type"] != "http":
             await self.app(scope, receive, send)
             return
-        most, coming = _most_bytes(scope["path"]), _content_length(scope)
-        if coming > MAX_STRANGER_BYTES and not await _is_signed_in(scope):
+        most, announced = _most_bytes(scope["path"]), _announced(scope)
+        if (announced is None or announced > MAX_STRANGER_BYTES) and not await _is_signed_in(scope):
             most = MAX_STRANGER_BYTES
         arrived = 0
         answered = False
@@ -69,7 +69,7 @@ class BodyLimit:
             await send(message)
 
         try:
-            if coming > most:
+            if announced is not None and announced > most:
                 raise TooLarge
             await self.app(scope, counted, watched)
         except TooLarge:
@@ -81,13 +81,11 @@ def _most_bytes(path: str) -> int:
     return next((most for pattern, most in _FILES if pattern.fullmatch(path)), MAX_DOCUMENT_BYTES)
 
 
-def _content_length(scope: Scope) -> int:
-    """Bytes that are announced; as many as can be where they are not."""
+def _announced(scope: Scope) -> int | None:
+    """Bytes that are to come; None where that is not said."""
     headers = dict(scope["headers"])
-    if b"transfer-encoding" in headers:
-        return MAX_PHOTO_BYTES
-    text = headers.get(b"content-length", b"0")
-    return int(text) if text.isdigit() and len(text) < 18 else 0
+    text = headers.get(b"content-length", b"" if b"transfer-encoding" in headers else b"0")
+    return int(text) if text.isdigit() and len(text) < 18 else None
 
 
 async def _is_signed_in(scope: Scope) -> bool:

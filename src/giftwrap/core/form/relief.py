@@ -211,7 +211,7 @@ def _ribs(relief: Ribs, vessel: Vessel, detail: float, place: str) -> Feature:
 
 
 def _emboss(relief: Emboss, vessel: Vessel, data: bytes, detail: float, place: str) -> Feature:
-    facts = read_artwork(data, "artwork")
+    facts = read_artwork(data, "artwork", known=True)
     width, height = relief.width, relief.width / facts.aspect
     step = max(EMBOSS_STEP, max(width, height) / MOST_EMBOSS_STEPS) * detail
     cover = _coverage(data, facts.kind, width, height, relief.edge)

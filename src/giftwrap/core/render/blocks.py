@@ -9,7 +9,6 @@ from __future__ import annotations
 import json
 import math
 import os
-import shutil
 from dataclasses import dataclass, replace
 from itertools import pairwise
 from pathlib import Path
@@ -25,6 +24,7 @@ from giftwrap.core.render.planning import Region
 
 BLOCK_PIXELS = 6_000_000
 """The film of a block of this size takes about a gigabyte."""
+LIGHT, PICTURE = "light.raw", "picture.raw"
 MARGIN = 32
 """Pixels around a block that denoising is shown."""
 
@@ -99,34 +99,44 @@ class Canvas:
     def __init__(self, folder: Path, wanted: Region) -> None:
         self.folder, self.wanted = folder, wanted
         folder.mkdir(parents=True, exist_ok=True)
-        self.taken: dict[int, Taken] = self._read_taken()
-        self.light = self._pixels("light.raw", np.float16)
-        self.picture = self._pixels("picture.raw", np.uint16)
+        fresh = [self._make_room(name) for name in (LIGHT, PICTURE)]
+        self.taken: dict[int, Taken] = {} if any(fresh) else self._read_taken()
+
+    @property
+    def light(self) -> Any:
+        """(h, w, 3) linear, half precision, on disk."""
+        return self._pixels(LIGHT, np.float16)
+
+    @property
+    def picture(self) -> Any:
+        """(h, w, 3) sRGB, 16 bits, on disk."""
+        return self._pixels(PICTURE, np.uint16)
 
     def fill(self, number: int, block: Block, light: Floats, picture: Floats, taken: Taken) -> None:
         """Put in a block: what was taken for it, as `develop` returns it. Raises DiskFull."""
         top, left = block.fills.top - self.wanted.top, block.fills.left - self.wanted.left
         rows, columns = slice(top, top + block.fills.height), slice(left, left + block.fills.width)
-        self.light[rows, columns] = np.clip(block.cut(light), 0, np.finfo(np.float16).max)
-        self.picture[rows, columns] = np.clip(block.cut(picture), 0, 1) * 65535 + 0.5
-        self.light.flush()
-        self.picture.flush()
+        for pixels, values in (
+            (self.light, np.clip(block.cut(light), 0, np.finfo(np.float16).max)),
+            (self.picture, np.clip(block.cut(picture), 0, 1) * 65535 + 0.5),
+        ):
+            pixels[rows, columns] = values
+            pixels.flush()
         self.taken[number] = taken
         told = {str(n): [t.samples, t.noise] for n, t in self.taken.items()}
         write_whole(self.folder / "taken.json", json.dumps(told).encode())
 
-    def drop(self) -> None:
-        """Remove it from the disk."""
-        shutil.rmtree(self.folder, ignore_errors=True)
-
     def _pixels(self, name: str, kind: type) -> Any:
-        path = self.folder / name
-        shape = (self.wanted.height, self.wanted.width, 3)
-        size = int(np.prod(shape)) * np.dtype(kind).itemsize
-        if not path.exists() or path.stat().st_size != size:
-            with path.open("wb") as file:
-                os.posix_fallocate(file.fileno(), 0, size)  # a disk that fills later would kill the process
-        return np.memmap(path, kind, "r+", shape=shape)
+        return np.memmap(self.folder / name, kind, "r+", shape=(self.wanted.height, self.wanted.width, 3))
+
+    def _make_room(self, name: str) -> bool:
+        """Take the room for pixels of two bytes a channel on the disk, unless they are there already."""
+        path, size = self.folder / name, self.wanted.height * self.wanted.width * 3 * 2
+        if path.exists() and path.stat().st_size == size:
+            return False
+        with path.open("wb") as file:
+            os.posix_fallocate(file.fileno(), 0, size)  # a disk that fills later would kill the process
+        return True
 
     def _read_taken(self) -> dict[int, Taken]:
         path = self.folder / "taken.json"

@@ -14,6 +14,9 @@ from giftwrap.core.render.film import TILE, Film, Floats, spread_over_tiles, til
 PIXELS_PER_UNIT = 600_000
 PATHS_PER_UNIT = 8_000_000
 """Keep a unit at a few seconds and its memory bounded whatever the picture's size."""
+LEAST_PATHS_PER_UNIT = 100_000
+UNIT_S = 12.0
+"""A unit takes about this long at the most: whoever cancels need not wait for more."""
 PILOT_SAMPLES = 8
 """Samples of every pixel before the noise is trusted to say where more are needed."""
 LARGEST_PASS = 32
@@ -104,10 +107,16 @@ class Plan:
 
     All its units go on with one series of samples, so that those of a pixel lie evenly however many
     it gets. `first_number` names the first unit and the series: above all of an earlier plan's.
+    `speed` is how many paths a second were followed here before, if that is known: where light
+    wanders long in cloudy bodies, units are cut smaller.
     """
 
-    def __init__(self, width: int, height: int, limits: Limits, *, first_number: int = 0) -> None:
+    def __init__(
+        self, width: int, height: int, limits: Limits, *, first_number: int = 0, speed: float | None = None
+    ) -> None:
         self.width, self.height, self.limits = width, height, limits
+        self._paths_per_unit = _paths_in(UNIT_S, speed)
+        self._pixels_per_unit = min(PIXELS_PER_UNIT, self._paths_per_unit)
         self._seed = self._number = first_number
         self._planned = np.zeros(int(np.prod(tiles_across(width, height))), np.float64)
         self._before = self._planned  # samples of each tile that are not of this series
@@ -147,13 +156,13 @@ class Plan:
         left = self.limits.samples - done
         if left < 1:
             return []
-        most = max(PATHS_PER_UNIT // min(self.width * self.height, PIXELS_PER_UNIT), 1)
+        most = max(self._paths_per_unit // min(self.width * self.height, self._pixels_per_unit), 1)
         wanted = int(min(max(2, done), LARGEST_PASS, left, most))
         if done < PILOT_SAMPLES:
             wanted = int(min(wanted, PILOT_SAMPLES - done, max(1, self.limits.samples // 2)))
         units, total = [], self.width * self.height
         begin = int((self._planned - self._before).min())
-        bands = -(-total // PIXELS_PER_UNIT)
+        bands = -(-total // self._pixels_per_unit)
         rows = -(-self.height // bands)
         for top in range(0, self.height, rows):
             last = min(top + rows, self.height) * self.width
@@ -193,7 +202,7 @@ class Plan:
             return []
         begins = np.rint(self._planned - self._before).astype(np.uint32).tobytes()
         self._planned = self._planned + counts
-        share = np.cumsum(counts) * TILE**2 / PATHS_PER_UNIT
+        share = np.cumsum(counts) * TILE**2 / self._paths_per_unit
         units = []
         for number in range(int(share[-1]) + 1):
             mine = np.where((share > number) & (share <= number + 1), counts, 0)
@@ -204,6 +213,13 @@ class Plan:
     def _unit(self, **work: Any) -> WorkUnit:
         self._number += 1
         return WorkUnit(self._number - 1, self._seed, **work)
+
+
+def _paths_in(seconds: float, speed: float | None) -> int:
+    """Paths that a unit may have, so that it takes no longer than so many seconds."""
+    if not speed:
+        return PATHS_PER_UNIT
+    return int(min(max(seconds * speed, LEAST_PATHS_PER_UNIT), PATHS_PER_UNIT))
 
 
 def _in_whole(counts: NDArray[np.float64]) -> NDArray[np.float64]:

@@ -28,9 +28,9 @@ MAX_PIXELS = 120_000_000
 MAX_ASPECT = 200.0
 """Longer side of an artwork over its shorter one: what is thinner is a mistake in its size."""
 MAX_RASTER_PIXELS = 80_000_000
-TRIAL_SIDE, TRIAL_S = 1000, 3.0
+TRIAL_SIDE, TRIAL_S = 600, 1.5
 """A drawing is tried at so many px along its longer side before it is taken in, and may take so many
-seconds: a print has up to 36 times as many."""
+seconds: a print has up to 100 times as many."""
 FONT_DIRECTORY = Path(__file__).parent.parent / "fonts"
 SHIPPED_FAMILIES = ("Fraunces", "Instrument Sans", "Spline Sans Mono")
 MM_PER_INCH = 25.4
@@ -73,16 +73,24 @@ class ArtworkFacts:
     notes: tuple[str, ...] = ()
 
 
-def read_artwork(source: bytes | Path, filename: str) -> ArtworkFacts:
+def read_artwork(source: bytes | Path, filename: str, *, known: bool = False) -> ArtworkFacts:
     """Identify and check an artwork file by what is in it, not by its name.
 
     source : its bytes, or where it lies
+    known : whether it was read before, so that it need not be tried out again
 
     Raises ArtworkError for anything that is not a sound PNG, JPEG or self-contained SVG, or takes
     more to draw than a label may.
     """
     head, _ = read_apart(
-        f"{__name__}:artwork_facts", source, filename, limits=ARTWORK, refusal=ArtworkError, filename=filename
+        f"{__name__}:artwork_facts",
+        source,
+        filename,
+        limits=ARTWORK,
+        refusal=ArtworkError,
+        known=known,
+        filename=filename,
+        trial=not known,
     )
     return ArtworkFacts(**{**head, "notes": tuple(head["notes"])})
 
@@ -105,9 +113,9 @@ def rasterise(
     return Image.frombytes("RGBA", (width_px, height_px), body)
 
 
-def artwork_facts(data: bytes, filename: str) -> tuple[dict[str, Any], bytes]:
+def artwork_facts(data: bytes, filename: str, *, trial: bool) -> tuple[dict[str, Any], bytes]:
     """`read_artwork` as it is done in the reading process."""
-    return asdict(_facts(data, filename)), b""
+    return asdict(_facts(data, filename, trial=trial)), b""
 
 
 def drawn(data: bytes, kind: Kind, width_px: int, height_px: int) -> tuple[dict[str, Any], bytes]:
@@ -115,7 +123,7 @@ def drawn(data: bytes, kind: Kind, width_px: int, height_px: int) -> tuple[dict[
     return {}, _draw(data, kind, width_px, height_px).tobytes()
 
 
-def _facts(data: bytes, filename: str) -> ArtworkFacts:
+def _facts(data: bytes, filename: str, *, trial: bool) -> ArtworkFacts:
     if not data:
         raise ArtworkError(f"{filename} is empty: export it again.")
     if len(data) > MAX_BYTES:
@@ -125,9 +133,9 @@ def _facts(data: bytes, filename: str) -> ArtworkFacts:
         )
     found = next((name for signature, name in _SIGNATURES if data.startswith(signature)), None)
     if found in ("PNG", "JPEG"):
-        return _read_bitmap(data, filename, found)
+        return _read_bitmap(data, filename, found, trial=trial)
     if found is None and b"<svg" in data[:4096].lower().replace(b"<svg:svg", b"<svg"):
-        return _read_svg(data, filename)
+        return _read_svg(data, filename, trial=trial)
     what = f"is really a {found} file" if found else "is not a picture that can be read"
     raise ArtworkError(f"{filename} {what}: export it as PNG, JPEG or SVG.")
 
@@ -139,7 +147,7 @@ def _draw(data: bytes, kind: Kind, width_px: int, height_px: int) -> Image.Image
             width=width_px,
             dpi=CSS_PPI,
             skip_system_fonts=True,
-            font_dirs=[str(FONT_DIRECTORY)],
+            font_dirs=[str(FONT_DIRECTORY)] if b"text" in data else [],
             font_family="Instrument Sans",
             sans_serif_family="Instrument Sans",
             serif_family="Fraunces",
@@ -161,7 +169,7 @@ def _draw(data: bytes, kind: Kind, width_px: int, height_px: int) -> Image.Image
     return image.convert("RGBA")
 
 
-def _read_bitmap(data: bytes, filename: str, found: str) -> ArtworkFacts:
+def _read_bitmap(data: bytes, filename: str, found: str, *, trial: bool) -> ArtworkFacts:
     try:
         image = Image.open(io.BytesIO(data))
         width_px, height_px = image.size
@@ -177,7 +185,8 @@ def _read_bitmap(data: bytes, filename: str, found: str) -> ArtworkFacts:
             f"at most {MAX_PIXELS / 1e6:.0f} megapixels. Reduce it: a 300 mm label needs 4,700 px at 400 ppi."
         )
     try:
-        image.load()
+        if trial:
+            image.load()
     except (OSError, SyntaxError, ValueError) as error:
         raise _damaged(filename, found) from error
     _check_aspect(width_px, height_px, filename)
@@ -205,7 +214,7 @@ def _damaged(filename: str, found: str) -> ArtworkError:
     )
 
 
-def _read_svg(data: bytes, filename: str) -> ArtworkFacts:
+def _read_svg(data: bytes, filename: str, *, trial: bool) -> ArtworkFacts:
     try:
         root = SafeTree.fromstring(data, forbid_dtd=False, forbid_entities=True, forbid_external=True)
     except DefusedXmlException as error:
@@ -222,6 +231,18 @@ def _read_svg(data: bytes, filename: str) -> ArtworkFacts:
     except UnicodeDecodeError as error:
         raise ArtworkError(f"{filename} is not UTF-8 text: save it as UTF-8 SVG.") from error
     width, height = _svg_size(root, filename)
+    if trial:
+        _try_out(data, width, height, filename)
+    notes = [
+        f"Text in “{family}” is drawn in Instrument Sans: turn it into outlines to keep its letters."
+        for family in sorted(_families(root))
+        if family not in SHIPPED_FAMILIES
+    ]
+    return ArtworkFacts("svg", width / height, None, None, width, height, tuple(notes))
+
+
+def _try_out(data: bytes, width: float, height: float, filename: str) -> None:
+    """Draw an SVG of a size in mm once. Raises ArtworkError when that fails or takes too long."""
     try:
         scale, began = TRIAL_SIDE / max(width, height), time.process_time()
         _draw(data, "svg", max(round(width * scale), 1), max(round(height * scale), 1))
@@ -232,12 +253,6 @@ def _read_svg(data: bytes, filename: str) -> ArtworkFacts:
             f"{filename} takes more than {TRIAL_S:g} s to draw at {TRIAL_SIDE} px, too long to be printed: "
             f"{ARTWORK.relief}"
         )
-    notes = [
-        f"Text in “{family}” is drawn in Instrument Sans: turn it into outlines to keep its letters."
-        for family in sorted(_families(root))
-        if family not in SHIPPED_FAMILIES
-    ]
-    return ArtworkFacts("svg", width / height, None, None, width, height, tuple(notes))
 
 
 def _local(tag: object) -> str:

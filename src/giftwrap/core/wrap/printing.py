@@ -119,7 +119,7 @@ def _stamp(placement: Placement, data: bytes, scale: float, seconds: float) -> I
 
 @cached(LRUCache(1000), key=lambda sha256, data: sha256, lock=_facts_lock)
 def _facts(sha256: str, data: bytes) -> ArtworkFacts:
-    return read_artwork(data, "artwork")
+    return read_artwork(data, "artwork", known=True)
 
 
 def _size(placement: Placement, facts: ArtworkFacts, scale: float) -> tuple[int, int]:

@@ -102,7 +102,9 @@ class Progress:
         self.number = number
         self.job = self.blocks[number].job(self.whole)
         self.film, self.done = storage.load_film(self.order.pk, number, *self.job.film_size)
-        self.plan = Plan(*self.job.film_size, self.limits, first_number=max(self.done, default=-1) + 1)
+        first = max(self.done, default=-1) + 1
+        speed = self.order.shot.paths_per_second
+        self.plan = Plan(*self.job.film_size, self.limits, first_number=first, speed=speed)
         self.plan.take_up(self.film)
         self.crew = CrewWork(client, f"order-{self.order.pk}-{number}", self.job)
         self.fresh = True

@@ -105,6 +105,9 @@ class ChannelTests(TransactionTestCase):
             self.assertTrue(0 < len(answer["message"]) < 1000)
 
 
+UNSAID = -1
+
+
 class BodyLimitTests(SimpleTestCase):
     """A request's size is judged before Django sees it, by the address it goes to."""
 
@@ -138,7 +141,10 @@ class BodyLimitTests(SimpleTestCase):
         async def known(scope: dict) -> bool:
             return signed_in
 
-        scope = {"type": "http", "path": address, "headers": [(b"content-length", str(length).encode())]}
+        header = (
+            (b"transfer-encoding", b"chunked") if announced == UNSAID else (b"content-length", b"%d" % length)
+        )
+        scope = {"type": "http", "path": address, "headers": [header]}
         with patch("giftwrap.studio.guard._is_signed_in", known):
             asyncio.run(BodyLimit(inner)(scope, receive, send))
         if sent[0]["status"] == 413:
@@ -155,6 +161,12 @@ class BodyLimitTests(SimpleTestCase):
     def test_what_was_announced_too_small_is_cut_off(self) -> None:
         status, passed = self.ask("/api/packs/1", *[b"x" * 1_000_000] * 12, announced=10)
         self.assertEqual((status, passed), (413, 8_000_000))
+
+    def test_bodies_of_unsaid_size_are_counted(self) -> None:
+        self.assertEqual(self.ask("/api/packs/1", b"x" * 1000, announced=UNSAID), (200, 1000))
+        self.assertEqual(self.ask("/api/packs/1", *[b"x" * 1_000_000] * 12, announced=UNSAID)[0], 413)
+        stranger = self.ask("/sign-in/", *[b"x" * 60_000] * 2, announced=UNSAID, signed_in=False)
+        self.assertEqual(stranger, (413, 60_000))
 
     def test_strangers_may_send_hardly_anything(self) -> None:
         self.assertEqual(self.ask("/api/jobs/pear/photos", b"", announced=200_000, signed_in=False), (413, 0))

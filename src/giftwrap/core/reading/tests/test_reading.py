@@ -225,5 +225,6 @@ class WordsTests(TestCase):
             limits=ARTWORK,
             refusal=ArtworkError,
             filename="a.png",
+            trial=True,
         ).head
         self.assertEqual(json.loads(json.dumps(head))["kind"], "png")

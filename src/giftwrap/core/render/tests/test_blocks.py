@@ -70,6 +70,13 @@ class CanvasTests(TestCase):
         self.assertEqual(again.taken, {0: Taken(4.0, None)})
         self.assertLess(np.abs(again.picture / 65535 - light).max(), 1e-4)
 
+    def test_pixels_that_are_gone_are_taken_again(self) -> None:
+        wanted = Region(0, 0, 12, 9)
+        light = np.zeros((9, 12, 3), np.float32)
+        Canvas(self.folder, wanted).fill(0, blocks.Block(wanted, wanted), light, light, Taken(4.0, 1.0))
+        (self.folder / blocks.PICTURE).unlink()
+        self.assertEqual(Canvas(self.folder, wanted).taken, {})
+
     def test_a_disk_without_room_is_told_before_anything_is_written(self) -> None:
         with (
             patch("os.posix_fallocate", side_effect=OSError(errno.ENOSPC, "No space left on device")),

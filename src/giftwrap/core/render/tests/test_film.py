@@ -137,6 +137,17 @@ class PlanTests(TestCase):
             self.assertLessEqual(max(u.paths(width, height) for u in units), 1.1 * PATHS_PER_UNIT)
             self.assertGreaterEqual(passes, 2)
 
+    def test_slow_light_is_cut_into_smaller_units(self) -> None:
+        """At 20,000 paths a second a unit has the work of twelve seconds, so that cancelling is quick."""
+        size = (600, 500)
+        for speed, most in ((20_000.0, 240_000), (1.0, 100_000), (1e9, PATHS_PER_UNIT)):
+            plan, film = Plan(*size, Limits(16, adaptive=False), speed=speed), Film(*size)
+            units: list[WorkUnit] = []
+            while more := plan.next_pass(film):
+                units += more
+            self.assertTrue((self.taken(units, *size) == 16).all())
+            self.assertLessEqual(max(u.paths(*size) for u in units), 1.1 * most)
+
     def noisy_right_half(self) -> Film:
         """A film whose right half spreads ten times as much as its left."""
         rng, film = np.random.default_rng(2), Film(64, 32)
