@@ -70,7 +70,7 @@ def fuzz(visitor: Visitor, *, seconds: float, examples: int, seed: int) -> Fuzze
         command += ["--url", visitor.address, "--seed", str(seed), "--max-examples", str(examples)]
         for name, value in visitor.headers.items():
             command += ["-H", f"{name}: {value}"]
-        command += ["--phases", "examples,coverage,fuzzing", "--max-time", str(seconds), "--no-color"]
+        command += ["--phases", "examples,coverage,fuzzing", "--max-time", str(round(seconds)), "--no-color"]
         command += ["--checks", ",".join(CHECKS), "--request-timeout", str(REQUEST_S)]
         command += ["--generation-database", "none"]
         done = subprocess.run(command, cwd=folder, capture_output=True, text=True, check=False)

@@ -50,15 +50,17 @@ class BodyLimit:
             await self.app(scope, receive, send)
             return
         most, announced = _most_bytes(scope["path"]), _announced(scope)
+        patience = MAX_PHOTO_BYTES
         if (announced is None or announced > MAX_STRANGER_BYTES) and not await _is_signed_in(scope):
-            most = MAX_STRANGER_BYTES
+            most, patience = MAX_STRANGER_BYTES, 10 * MAX_STRANGER_BYTES
         arrived = 0
-        answered = False
+        answered = whole = False
 
         async def counted() -> dict[str, Any]:
-            nonlocal arrived
+            nonlocal arrived, whole
             message = await receive()
             arrived += len(message.get("body", b""))
+            whole = not message.get("more_body")
             if arrived > most:
                 raise TooLarge
             return message
@@ -74,6 +76,8 @@ class BodyLimit:
             await self.app(scope, counted, watched)
         except TooLarge:
             if not answered:
+                if not whole:
+                    await _drain(receive, patience)
                 await _refuse(send, most)
 
 
@@ -91,6 +95,16 @@ def _announced(scope: Scope) -> int | None:
 async def _is_signed_in(scope: Scope) -> bool:
     user = await sync_to_async(signed_in_user)(scope)
     return user.is_authenticated
+
+
+async def _drain(receive: Receive, most: int) -> None:
+    """Let a request that is refused come to its end, and drop it: who is still sending hears no answer."""
+    seen = 0
+    while seen < most:
+        message = await receive()
+        seen += len(message.get("body", b""))
+        if not message.get("more_body"):
+            return
 
 
 async def _refuse(send: Send, most: int) -> None:

@@ -147,6 +147,7 @@ class BodyLimitTests(SimpleTestCase):
         scope = {"type": "http", "path": address, "headers": [header]}
         with patch("giftwrap.studio.guard._is_signed_in", known):
             asyncio.run(BodyLimit(inner)(scope, receive, send))
+        self.left = len(coming)
         if sent[0]["status"] == 413:
             self.assertIn("too large", json.loads(sent[1]["body"])["message"])
         return sent[0]["status"], passed
@@ -161,6 +162,13 @@ class BodyLimitTests(SimpleTestCase):
     def test_what_was_announced_too_small_is_cut_off(self) -> None:
         status, passed = self.ask("/api/packs/1", *[b"x" * 1_000_000] * 12, announced=10)
         self.assertEqual((status, passed), (413, 8_000_000))
+
+    def test_who_sends_too_much_is_answered_when_all_of_it_is_sent(self) -> None:
+        """Browsers that are still sending when the answer comes show a broken connection instead."""
+        self.assertEqual(self.ask("/api/packs/1", *[b"x" * 1_000_000] * 12), (413, 0))
+        self.assertEqual(self.left, 0)
+        self.ask("/sign-in/", *[b"x" * 1_000_000] * 12, signed_in=False)
+        self.assertEqual(self.left, 11, "strangers are not listened to for long")
 
     def test_bodies_of_unsaid_size_are_counted(self) -> None:
         self.assertEqual(self.ask("/api/packs/1", b"x" * 1000, announced=UNSAID), (200, 1000))
