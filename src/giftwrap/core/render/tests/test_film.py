@@ -15,7 +15,7 @@ from giftwrap.core.errors import RenderError
 from giftwrap.core.render import denoise as denoising
 from giftwrap.core.render import engine
 from giftwrap.core.render.film import Exposure, Film
-from giftwrap.core.render.job import PictureJob
+from giftwrap.core.render.job import PictureJob, take
 from giftwrap.core.render.planning import PATHS_PER_UNIT, PILOT_SAMPLES, Limits, Plan, Region, WorkUnit
 
 PARTS, MATERIALS, BUFFERS = ("pack",), ("paper",), ("key", "surround", "background")
@@ -239,8 +239,10 @@ class PlanTests(TestCase):
             Limits(1)
         with self.assertRaisesRegex(RenderError, "px"):
             PictureJob("", "", "", (), 4, 100)
-        with self.assertRaisesRegex(RenderError, "megapixels"):
-            PictureJob("", "", "", (), 16000, 16000)
+        with self.assertRaisesRegex(RenderError, "px"):
+            PictureJob("", "", "", (), 16385, 100)
+        with self.assertRaisesRegex(RenderError, "one piece: at most 16 megapixels"):
+            take(PictureJob("", "", "", (), 16000, 16000), Limits(2))
         with self.assertRaisesRegex(RenderError, "beyond the picture"):
             PictureJob("", "", "", (), 100, 100, region=Region(50, 0, 60, 10))
 
