@@ -77,12 +77,15 @@ class Reader:
     def stop(self) -> None:
         """End the reading process."""
         with self._lock:
-            if self._control:
-                self._control.close()
-            if self._process:
-                self._process.kill()
-                self._process.wait()
-            self._process = self._control = None
+            self._end()
+
+    def _end(self) -> None:
+        if self._control:
+            self._control.close()
+        if self._process:
+            self._process.kill()
+            self._process.wait()
+        self._process = self._control = None
 
     def read(
         self,
@@ -132,18 +135,26 @@ class Reader:
                 control = self._started()
                 try:
                     socket.send_fds(control, [json.dumps(request).encode()], [file, answer, its.fileno()])
-                except OSError as error:
-                    raise ReaderLost from error
+                    told = None
+                except OSError:
+                    told = b""
             its.close()
             mine.settimeout(limits.seconds + GRACE_S)
-            try:
-                told = mine.recv(4096)
-            except OSError as error:
-                self.stop()
-                raise ReaderLost from error
+            if told is None:
+                try:
+                    told = mine.recv(4096)
+                except OSError:
+                    told = b""
             if not told:
+                self._give_up(control)
                 raise ReaderLost
             return json.loads(told), _answer_in(answer, limits.answer)
+
+    def _give_up(self, control: socket.socket) -> None:
+        """End a reading process that is lost, unless another has taken its place by now."""
+        with self._lock:
+            if self._control is control:
+                self._end()
 
     def _started(self) -> socket.socket:
         if self._control is not None and self.pid is not None:
