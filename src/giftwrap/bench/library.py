@@ -1,4 +1,4 @@
-"""A stage in the renderer library's own terms, for its stock integrators: the referee of our own.
+"""A scene in the renderer library's own terms, for its stock integrators: the referee of our own.
 
 Looks that the library has too are the same; coats become its nearest plastic.
 """
@@ -11,17 +11,19 @@ import numpy as np
 from numpy.typing import NDArray
 
 from giftwrap.core.materials.optics import AIR, Medium, Optics, OpticsKind
+from giftwrap.core.mesh.mesh import Mesh
+from giftwrap.core.mesh.transform import moved
 from giftwrap.core.model import Camera
 from giftwrap.core.render.engine import light_engine
-from giftwrap.core.render.interfaces import Lamp, Stage, Surface
 from giftwrap.core.render.transport import MAX_BOUNCES, ROULETTE_FROM
+from giftwrap.core.scene.scene import Lamp, Scene
 from giftwrap.core.stage.camera import view_of
 
 
-class LibraryStage:
-    """A stage loaded for one of the library's integrators: "path", or "volpath" for absorption."""
+class LibraryScene:
+    """A scene loaded for one of the library's integrators: "path", or "volpath" for absorption."""
 
-    def __init__(self, stage: Stage, integrator: str = "path", *, max_depth: int = MAX_BOUNCES) -> None:
+    def __init__(self, one: Scene, integrator: str = "path", *, max_depth: int = MAX_BOUNCES) -> None:
         self._engine = light_engine()
         self._absorbs = integrator == "volpath"
         scene: dict[str, Any] = {
@@ -32,12 +34,13 @@ class LibraryStage:
                 "rr_depth": ROULETTE_FROM,
             },
         }
-        if stage.surround > 0:
-            scene["surround"] = {"type": "constant", "radiance": _grey(stage.surround)}
-        for index, lamp in enumerate(stage.lamps):
+        if one.surround > 0:
+            scene["surround"] = {"type": "constant", "radiance": _grey(one.surround)}
+        for index, lamp in enumerate(one.lamps):
             scene[f"lamp{index}"] = self._lamp(lamp)
-        for index, surface in enumerate(stage.surfaces):
-            scene[f"surface{index}"] = self._surface(surface)
+        for number, instance in enumerate(one.instances):
+            for index, (mesh, surface) in enumerate(zip(instance.meshes, instance.surfaces, strict=True)):
+                scene[f"surface{number}-{index}"] = self._surface(moved(mesh, instance.pose), surface.optics)
         self._scene = self._engine.load_dict(scene)
 
     def render(
@@ -59,16 +62,16 @@ class LibraryStage:
             "bsdf": {"type": "diffuse", "reflectance": _grey(0.0)},
         }
 
-    def _surface(self, surface: Surface) -> Any:
-        engine, source = self._engine, surface.mesh
+    def _surface(self, source: Mesh, optics: Optics) -> Any:
+        engine = self._engine
         properties = engine.Properties()
-        properties["bsdf"] = engine.load_dict(self._look(surface.optics))
-        if self._absorbs and surface.optics.kind == OpticsKind.CLEAR:
-            for side, medium in (("interior", surface.optics.back), ("exterior", surface.optics.front)):
+        properties["bsdf"] = engine.load_dict(self._look(optics))
+        if self._absorbs and optics.kind == OpticsKind.CLEAR:
+            for side, medium in (("interior", optics.back), ("exterior", optics.front)):
                 if medium != AIR:
                     properties[side] = self._medium(medium)
         mesh = engine.Mesh(
-            surface.name,
+            "surface",
             vertex_count=len(source.positions),
             face_count=len(source.faces),
             has_vertex_normals=True,

@@ -1,4 +1,4 @@
-"""Our integrator beside the library's own, on the same stages in the same run."""
+"""Our integrator beside the library's own, on the same scenes in the same run."""
 
 from __future__ import annotations
 
@@ -9,14 +9,15 @@ from dataclasses import replace
 
 import numpy as np
 
-from giftwrap.bench.demo_job import demo_documents
+from giftwrap.bench.demo_job import demo_frame
 from giftwrap.bench.figure import Figure
-from giftwrap.bench.library import LibraryStage
-from giftwrap.core.materials.optics import surface_optics
+from giftwrap.bench.library import LibraryScene
+from giftwrap.core.materials.optics import Optics, surface_optics
 from giftwrap.core.model import Camera, Opaque
 from giftwrap.core.render.film import LUMINANCE
-from giftwrap.core.render.interfaces import Stage, compile_stage
 from giftwrap.core.render.renderer import Renderer
+from giftwrap.core.scene.compile import compile_scene
+from giftwrap.core.scene.scene import Instance, Scene
 
 SIZE = (480, 600)
 SAMPLES = 16
@@ -25,29 +26,34 @@ REPEATS = 5
 
 def run() -> Iterator[Figure]:
     """Time at equal samples, noise at equal samples, and error at equal time."""
-    pack, photo_set, shot, artwork = demo_documents()
-    stage = compile_stage(pack, photo_set, artwork)
+    frame, artwork = demo_frame()
+    camera = frame.shot.camera
+    scene = compile_scene(frame, artwork)
     painted = surface_optics(Opaque(colour="#8a6f4e", gloss=0.5))
-    opaque = Stage(
-        tuple(
-            s if s.part == "sweep" else replace(s, optics=painted)
-            for s in stage.surfaces
-            if s.name != "contents-top"
-        ),
-        stage.lamps,
-        stage.surround,
-    )
-    for name, one in (("demo shot", stage), ("opaque", opaque)):
-        ours, theirs, ratio = _paired(one, shot.camera, "path")
+    opaque = replace(scene, instances=tuple(_painted(instance, painted) for instance in scene.instances))
+    for name, one in (("demo shot", scene), ("opaque", opaque)):
+        ours, theirs, ratio = _paired(one, camera, "path")
         yield Figure(f"light: {name}, time over the library's path", ratio, "×", 1.15)
         paths = SIZE[0] * SIZE[1] * SAMPLES
         yield Figure(f"light: {name}, paths a second", paths / ours.seconds / 1e6, "million", None, "higher")
         yield Figure(
             f"light: {name}, variance over the library's", ours.variance / theirs.variance, "×", None
         )
-    ours, theirs, ratio = _paired(stage, shot.camera, "volpath")
+    ours, theirs, ratio = _paired(scene, camera, "volpath")
     equal_time = np.sqrt(ours.variance * ours.seconds / (theirs.variance * theirs.seconds))
     yield Figure("light: coloured liquid, error at equal time over volpath", float(equal_time), "×", 0.5)
+
+
+def _painted(instance: Instance, paint: Optics) -> Instance:
+    """A pack whose every surface is painted; what its contents are open to the air with is left out."""
+    if instance.name == "sweep":
+        return instance
+    shown = [
+        (mesh, replace(surface, optics=paint))
+        for mesh, surface in zip(instance.meshes, instance.surfaces, strict=True)
+        if surface.part != "contents"
+    ]
+    return replace(instance, meshes=tuple(m for m, _ in shown), surfaces=tuple(s for _, s in shown))
 
 
 class _Measured:
@@ -75,9 +81,9 @@ class _Measured:
         return float(np.mean(np.minimum(middle, np.quantile(middle, 0.999))))
 
 
-def _paired(stage: Stage, camera: Camera, integrator: str) -> tuple[_Measured, _Measured, float]:
+def _paired(scene: Scene, camera: Camera, integrator: str) -> tuple[_Measured, _Measured, float]:
     """Both in turns, so that whatever else the machine does falls on both alike."""
-    renderer, library = Renderer(stage), LibraryStage(stage, integrator)
+    renderer, library = Renderer(scene), LibraryScene(scene, integrator)
 
     def mine(seed: int) -> np.ndarray:
         exposure = renderer.expose(camera, SIZE, samples=SAMPLES, seed=seed, firefly_limit=0)

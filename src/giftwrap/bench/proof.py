@@ -9,9 +9,10 @@ from collections.abc import Callable, Iterator
 import drjit as dr
 import numpy as np
 
-from giftwrap.bench.demo_job import demo_documents
+from giftwrap.bench.demo_job import demo_frame
 from giftwrap.bench.figure import Figure
-from giftwrap.core.model import Opaque, Pack, Panel, PhotoSet, Shot
+from giftwrap.core.model import Frame, Opaque, Pack, Panel, PhotoSet, Shot
+from giftwrap.core.render.files import shelf
 from giftwrap.core.render.job import PictureJob
 from giftwrap.core.render.proof import PRINT_PPI, SAMPLES_IN_PASS, proof_pass
 
@@ -21,28 +22,36 @@ REPEATS = 15
 
 def run() -> Iterator[Figure]:
     """Moves, changes, a new part, and how far a proof gets in a second."""
-    pack, photo_set, shot, artwork = demo_documents()
+    frame, artwork = demo_frame()
+    pack, photo_set, shot = frame.packs["pack"], frame.photo_set, frame.shot
+    for data in artwork.values():
+        shelf.put(data)
     bare = pack.model_copy(update={"panels": []})
 
     def job(pack: Pack = pack, photo_set: PhotoSet = photo_set, shot: Shot = shot) -> PictureJob:
-        documents = (pack.model_dump_json(), photo_set.model_dump_json(), shot.model_dump_json())
-        return PictureJob(*documents, tuple(artwork.items()), *PROOF, print_ppi=PRINT_PPI)
+        return PictureJob.of(
+            Frame(packs={"pack": pack}, photo_set=photo_set, shot=shot), *PROOF, print_ppi=PRINT_PPI
+        )
+
+    def formed(**changes: object) -> Pack:
+        return pack.model_copy(update={"form": pack.form.model_copy(update=changes)})
 
     def moved(number: int) -> PictureJob:
         camera = shot.camera.model_copy(update={"azimuth": number * 1.0})
         return job(shot=shot.model_copy(update={"camera": camera}))
 
     def coloured(number: int) -> PictureJob:
-        cap = pack.closure.model_copy(update={"material": Opaque(colour=f"#a0{number + 16:02x}40")})
-        return job(pack=pack.model_copy(update={"closure": cap}))
+        paint = Opaque(colour=f"#a0{number + 16:02x}40")
+        return job(pack=formed(closure=pack.form.closure.model_copy(update={"material": paint})))
 
     def lit(number: int) -> PictureJob:
         key = photo_set.lights[0].model_copy(update={"power_w": 5.0 + number})
         return job(photo_set=photo_set.model_copy(update={"lights": [key, *photo_set.lights[1:]]}))
 
     def filled(number: int) -> PictureJob:
-        contents = pack.contents.model_copy(update={"fill_height": 120.0 + number})
-        return job(pack=pack.model_copy(update={"contents": contents}))
+        return job(
+            pack=formed(contents=pack.form.contents.model_copy(update={"fill_height": 120.0 + number}))
+        )
 
     def labelled(number: int) -> PictureJob:
         back = Panel(name="Back", from_base=30, width=40 + number, height=60, centre_angle=180)

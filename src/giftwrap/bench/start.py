@@ -12,7 +12,7 @@ from pathlib import Path
 
 from websockets.sync.client import connect
 
-from giftwrap.bench.demo_job import demo_documents
+from giftwrap.bench.demo_job import demo_frame
 from giftwrap.bench.figure import Figure
 from giftwrap.bench.proof import PROOF
 from giftwrap.launch.family import Family, free_port, manage
@@ -54,15 +54,13 @@ def _proofs(family: Family) -> Iterator[Figure]:
 
 
 def _proof_seconds(channel: object, shot_id: int, number: int, azimuth: float) -> float:
-    pack, photo_set, shot, _ = demo_documents()
+    shot = demo_frame()[0].shot
     moved = shot.model_copy(update={"camera": shot.camera.model_copy(update={"azimuth": float(azimuth)})})
     wish = {
         "number": number,
         "shot_id": shot_id,
         "width": PROOF[0],
         "height": PROOF[1],
-        "pack": pack.model_dump(),
-        "photo_set": photo_set.model_dump(),
         "shot": moved.model_dump(),
     }
     started = time.perf_counter()

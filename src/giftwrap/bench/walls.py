@@ -195,7 +195,7 @@ class Saver:
             count += 1
             wall = 2.0 + count % 800 / 1000
             document = json.loads(json.dumps(self.row["document"]))
-            document["body"]["wall_thickness"] = wall
+            document["form"]["body"]["wall_thickness"] = wall
             wish = {"base_revision": self.row["revision"], "document": document}
             try:
                 answer = self._put(f"/api/packs/{self.row['id']}", wish)
@@ -310,7 +310,8 @@ def _lost(family: Family, saver: Saver) -> int:
     """Acknowledged saves that the database does not hold as they were sent."""
     with contextlib.closing(_database(family)) as base:
         query = "SELECT number, document FROM jobs_revision WHERE kind = 'pack' AND row = ?"
-        held = {n: json.loads(d)["body"]["wall_thickness"] for n, d in base.execute(query, [saver.row["id"]])}
+        found = ((n, json.loads(d)["form"]["body"]) for n, d in base.execute(query, [saver.row["id"]]))
+        held = {number: body["wall_thickness"] for number, body in found}
     return sum(held.get(number) != wall for number, wall in saver.kept.items())
 
 

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from contextlib import contextmanager
+
 
 class GiftwrapError(ValueError):
     """Something the person asked for cannot be done.
@@ -14,6 +17,16 @@ class GiftwrapError(ValueError):
         super().__init__(message)
         self.message = message
         self.place = place
+
+
+@contextmanager
+def within(place: str) -> Iterator[None]:
+    """What goes wrong inside is said to lie at a place of the whole: its own place is put behind."""
+    try:
+        yield
+    except GiftwrapError as error:
+        error.place = f"{place}.{error.place}" if error.place else place
+        raise
 
 
 class PackError(GiftwrapError):

@@ -17,6 +17,7 @@ from typing import Any
 import dask
 from distributed import Scheduler, Worker
 
+from giftwrap.crew.files import ASKED, ask_for_file, read_stored
 from giftwrap.crew.keys import crew_security
 
 log = logging.getLogger(__name__)
@@ -39,20 +40,28 @@ class _WithoutPages:
 
 
 class CrewScheduler(_WithoutPages, Scheduler):  # type: ignore[misc]
-    """Hands work units to rendering processes."""
+    """Hands work units to rendering processes, and the studio's files when they ask for them."""
+
+    def __init__(self, *, files: Path, **how: Any) -> None:
+        super().__init__(**how)
+        self._files = files
+        self.handlers[ASKED] = self._file
+
+    async def _file(self, sha256: str) -> bytes | None:
+        return await asyncio.to_thread(read_stored, self._files, sha256)
 
 
 class CrewWorker(_WithoutPages, Worker):  # type: ignore[misc]
     """Computes light."""
 
 
-def run_scheduler(keys: Path, port: int, *, host: str = LOOPBACK) -> None:
-    """Schedule until told to end."""
+def run_scheduler(keys: Path, port: int, *, files: Path, host: str = LOOPBACK) -> None:
+    """Schedule until told to end. `files` is the folder of the studio's files."""
     dask.config.set(QUIET)
 
     async def serve() -> None:
         async with CrewScheduler(
-            host=host, port=port, protocol="tls", security=crew_security(keys), dashboard=False
+            files=files, host=host, port=port, protocol="tls", security=crew_security(keys), dashboard=False
         ) as scheduler:
             await scheduler.finished()
 
@@ -68,9 +77,11 @@ def run_renderer(
     work : its resource, `FINAL` or `PROOF`
     folder : for files that it needs meanwhile
     """
-    from giftwrap.core.render.worker import warm_up_process  # the scheduler has no use for it
+    from giftwrap.core.render.files import shelf  # the scheduler has no use for these
+    from giftwrap.core.render.worker import warm_up_process
 
     dask.config.set(QUIET)
+    shelf.fetch_with(ask_for_file)
     warm_up_process()
 
     async def serve() -> None:

@@ -21,7 +21,7 @@ from giftwrap.launch.provide import (
     provide_python,
 )
 
-CHECKED = [f"src/giftwrap/{package}" for package in ("core", "crew", "launch")]
+CHECKED = [f"src/giftwrap/{package}" for package in ("core", "crew", "launch", "studio")]
 """What is held to strict types."""
 
 

@@ -64,7 +64,7 @@ def _web(chosen: argparse.Namespace) -> None:
 def _scheduler(chosen: argparse.Namespace) -> None:
     from giftwrap.crew.members import run_scheduler
 
-    run_scheduler(chosen.keys, chosen.port, host=chosen.host)
+    run_scheduler(chosen.keys, chosen.port, files=chosen.home / "files", host=chosen.host)
 
 
 def _renderer(name: str, work: str) -> Callable[[argparse.Namespace], None]:

@@ -13,6 +13,7 @@ from ninja.security import django_auth
 
 from giftwrap.core.model.document import describe_invalid
 from giftwrap.studio.jobs.api import router as jobs_router
+from giftwrap.studio.jobs.drawings import router as drawings_router
 from giftwrap.studio.jobs.forming import router as forming_router
 from giftwrap.studio.library.api import router as library_router
 from giftwrap.studio.refusals import WORDS, refuse_by
@@ -21,7 +22,7 @@ from giftwrap.studio.review.api import client_router
 from giftwrap.studio.review.api import router as review_router
 from giftwrap.studio.schema import completed
 
-WRAPPERS = ("data", "document", "panel", "file")
+WRAPPERS = ("data", "document", "pack", "panel", "file")
 """Names of request parameters, which are no part of the document they carry."""
 
 
@@ -54,6 +55,7 @@ def signed_in_only(view: Callable[..., HttpResponse]) -> Callable[..., HttpRespo
 api = StudioAPI(title="Giftwrap", version="1", auth=django_auth, docs_url=None, docs_decorator=signed_in_only)
 api.add_router("", jobs_router)
 api.add_router("", forming_router)
+api.add_router("", drawings_router)
 api.add_router("", library_router)
 api.add_router("", rendering_router)
 api.add_router("", review_router)

@@ -14,7 +14,7 @@ from django.conf import settings
 from django.http.request import split_domain_port, validate_host
 
 from giftwrap.core.formats.profiles import MAX_BYTES as MAX_DRAWING_BYTES
-from giftwrap.core.wrap.artwork import MAX_BYTES as MAX_ARTWORK_BYTES
+from giftwrap.core.reading.artwork import MAX_BYTES as MAX_ARTWORK_BYTES
 from giftwrap.studio.signin import signed_in_user
 
 Scope = dict[str, Any]

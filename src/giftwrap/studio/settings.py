@@ -45,6 +45,7 @@ ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]"]
 ALLOWED_HOSTS += filter(None, os.environ.get("GIFTWRAP_HOSTS", "").split(","))
 
 INSTALLED_APPS = [
+    "giftwrap.studio.commands",
     "django.contrib.auth",
     "django.contrib.contenttypes",
     "django.contrib.sessions",

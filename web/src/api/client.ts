@@ -6,10 +6,17 @@ type Schemas = components['schemas']
 export type Pack = Schemas['Pack']
 export type Panel = Schemas['Panel']
 export type Corner = Schemas['Corner']
-export type Body = Pack['body']
-export type Contents = NonNullable<Pack['contents']>
-export type Closure = NonNullable<Pack['closure']>
+export type Vessel = Schemas['Vessel']
+export type Body = Vessel['body']
+export type Contents = NonNullable<Vessel['contents']>
+export type Closure = NonNullable<Vessel['closure']>
 export type Material = Schemas['Clear'] | Schemas['Cloudy'] | Schemas['Opaque'] | Schemas['Metal']
+/** What a part is made of: said in full, or as an entry of the job's palette. */
+export type Made = Material | Schemas['Linked']
+export type StartingMaterials = Schemas['MaterialsOut']
+export type Palette = Schemas['Palette']
+export type Colourway = Schemas['Colourway']
+export type Purpose = Schemas['Purpose']
 export type PhotoSet = Schemas['PhotoSet']
 export type Softbox = Schemas['Softbox']
 export type Shot = Schemas['Shot']
@@ -22,11 +29,17 @@ export type Finish = Schemas['Finish']
 export type StartingPoint = Schemas['StartingPointOut']
 export type Tracing = Schemas['Tracing']
 export type PartState = Schemas['PartState']
+export type Plan = Schemas['PlanOut']
 export type View = Schemas['ViewOut']
 export type Job = Schemas['JobOut']
 export type JobDetail = Schemas['JobDetailOut']
 export type Artwork = Schemas['ArtworkOut']
 export type Order = Schemas['OrderOut']
+/** What the live channel tells of an order. */
+export type OrderNews = Pick<
+  Order,
+  'id' | 'state' | 'wish' | 'samples' | 'samples_done' | 'noise' | 'seconds' | 'progress' | 'remaining_seconds' | 'message' | 'waiting'
+>
 export type Picture = Schemas['PictureOut']
 export type ClientPage = Schemas['ClientPageOut']
 

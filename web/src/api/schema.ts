@@ -82,6 +82,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Plan
+         * @description Draw a set without saving it.
+         */
+        post: operations["giftwrap_studio_jobs_api_plan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/packs/{row_id}": {
         parameters: {
             query?: never;
@@ -286,6 +306,142 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/palettes/{row_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Save */
+        put: operations["save_palette"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/palettes/{row_id}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Undo */
+        post: operations["undo_palette"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/palettes/{row_id}/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Redo */
+        post: operations["redo_palette"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/palettes/{row_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Restore */
+        post: operations["restore_palette"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/colourways/{row_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Save */
+        put: operations["save_colourway"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/colourways/{row_id}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Undo */
+        post: operations["undo_colourway"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/colourways/{row_id}/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Redo */
+        post: operations["redo_colourway"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/colourways/{row_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Restore */
+        post: operations["restore_colourway"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shape": {
         parameters: {
             query?: never;
@@ -300,6 +456,46 @@ export interface paths {
          * @description Shape a pack without saving it.
          */
         post: operations["giftwrap_studio_jobs_forming_shape"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/starting-panel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * New Panel
+         * @description A label of a size that suits a pack, for one that has none yet.
+         */
+        post: operations["giftwrap_studio_jobs_forming_new_panel"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/materials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Materials
+         * @description What kinds of material begin as.
+         */
+        get: operations["giftwrap_studio_jobs_forming_materials"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -439,7 +635,7 @@ export interface paths {
          * Read Drawing
          * @description A half-profile out of an SVG or DXF drawing.
          */
-        post: operations["giftwrap_studio_jobs_forming_read_drawing"];
+        post: operations["giftwrap_studio_jobs_drawings_read_drawing"];
         delete?: never;
         options?: never;
         head?: never;
@@ -459,7 +655,7 @@ export interface paths {
          * Read Section
          * @description An outline for a cross-section out of an SVG or DXF drawing.
          */
-        post: operations["giftwrap_studio_jobs_forming_read_section"];
+        post: operations["giftwrap_studio_jobs_drawings_read_section"];
         delete?: never;
         options?: never;
         head?: never;
@@ -476,7 +672,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Write Profile Svg */
-        post: operations["giftwrap_studio_jobs_forming_write_profile_svg"];
+        post: operations["giftwrap_studio_jobs_drawings_write_profile_svg"];
         delete?: never;
         options?: never;
         head?: never;
@@ -493,7 +689,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Write Profile Dxf */
-        post: operations["giftwrap_studio_jobs_forming_write_profile_dxf"];
+        post: operations["giftwrap_studio_jobs_drawings_write_profile_dxf"];
         delete?: never;
         options?: never;
         head?: never;
@@ -513,7 +709,7 @@ export interface paths {
          * Upload Photo
          * @description Keep a photo to trace over, made as small as the screen needs.
          */
-        post: operations["giftwrap_studio_jobs_forming_upload_photo"];
+        post: operations["giftwrap_studio_jobs_drawings_upload_photo"];
         delete?: never;
         options?: never;
         head?: never;
@@ -531,7 +727,7 @@ export interface paths {
          * Photo
          * @description A photo to trace over.
          */
-        get: operations["giftwrap_studio_jobs_forming_photo"];
+        get: operations["giftwrap_studio_jobs_drawings_photo"];
         put?: never;
         post?: never;
         delete?: never;
@@ -553,7 +749,7 @@ export interface paths {
          * Lay Photo
          * @description Lay a photo behind the half-profile from the points marked on it.
          */
-        post: operations["giftwrap_studio_jobs_forming_lay_photo"];
+        post: operations["giftwrap_studio_jobs_drawings_lay_photo"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1014,11 +1210,13 @@ export interface components {
              *       "density": 2.5
              *     }
              */
-            material: components["schemas"]["Clear"] | components["schemas"]["Cloudy"] | components["schemas"]["Opaque"] | components["schemas"]["Metal"];
+            material: components["schemas"]["Clear"] | components["schemas"]["Cloudy"] | components["schemas"]["Opaque"] | components["schemas"]["Metal"] | components["schemas"]["Linked"];
         };
         /**
          * Camera
-         * @description A camera on a 36 × 24 mm frame, `distance` mm from the axis, aimed at `aim_height`.
+         * @description A camera on a 36 × 24 mm frame, `distance` mm from an upright axis, aimed at `aim_height` on it.
+         *
+         *     aim_x, aim_y : where that axis stands, mm to the right and back
          */
         Camera: {
             /**
@@ -1057,6 +1255,16 @@ export interface components {
              * @default 120
              */
             aim_height: number;
+            /**
+             * Aim X
+             * @default 0
+             */
+            aim_x: number;
+            /**
+             * Aim Y
+             * @default 0
+             */
+            aim_y: number;
         };
         /**
          * Cap
@@ -1118,7 +1326,7 @@ export interface components {
              *       "density": 0.95
              *     }
              */
-            material: components["schemas"]["Opaque"] | components["schemas"]["Metal"] | components["schemas"]["Cloudy"];
+            material: components["schemas"]["Opaque"] | components["schemas"]["Metal"] | components["schemas"]["Cloudy"] | components["schemas"]["Linked"];
         };
         /**
          * Clear
@@ -1129,9 +1337,8 @@ export interface components {
          */
         Clear: {
             /**
-             * Kind
-             * @default clear
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             kind: "clear";
             /**
@@ -1169,9 +1376,8 @@ export interface components {
          */
         Cloudy: {
             /**
-             * Kind
-             * @default cloudy
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             kind: "cloudy";
             /**
@@ -1200,6 +1406,50 @@ export interface components {
              * @default 0.95
              */
             density: number;
+        };
+        /**
+         * Colourway
+         * @description What is different in one version of the job from how it is.
+         *
+         *     entries : of the palette
+         *     artwork : one file in place of another, by their SHA-256
+         *     contents : of packs, by their keys; fill : levels in mm above the table
+         */
+        Colourway: {
+            /**
+             * Schema Version
+             * @default 1
+             * @constant
+             */
+            schema_version: 1;
+            /**
+             * Entries
+             * @default {}
+             */
+            entries: {
+                [key: string]: components["schemas"]["Clear"] | components["schemas"]["Cloudy"] | components["schemas"]["Opaque"] | components["schemas"]["Metal"];
+            };
+            /**
+             * Artwork
+             * @default {}
+             */
+            artwork: {
+                [key: string]: string;
+            };
+            /**
+             * Contents
+             * @default {}
+             */
+            contents: {
+                [key: string]: components["schemas"]["Contents"];
+            };
+            /**
+             * Fill
+             * @default {}
+             */
+            fill: {
+                [key: string]: number;
+            };
         };
         /**
          * Contents
@@ -1234,7 +1484,7 @@ export interface components {
              *       "density": 1
              *     }
              */
-            material: components["schemas"]["Clear"] | components["schemas"]["Cloudy"] | components["schemas"]["Opaque"];
+            material: components["schemas"]["Clear"] | components["schemas"]["Cloudy"] | components["schemas"]["Opaque"] | components["schemas"]["Linked"];
         };
         /**
          * Copy
@@ -1274,7 +1524,7 @@ export interface components {
              */
             title: string;
             /** Material */
-            material?: components["schemas"]["Clear"] | components["schemas"]["Cloudy"] | components["schemas"]["Opaque"] | components["schemas"]["Metal"] | null;
+            material?: components["schemas"]["Clear"] | components["schemas"]["Cloudy"] | components["schemas"]["Opaque"] | components["schemas"]["Metal"] | components["schemas"]["Linked"] | null;
         };
         /**
          * Corner
@@ -1373,7 +1623,7 @@ export interface components {
              *       "density": 0.95
              *     }
              */
-            material: components["schemas"]["Opaque"] | components["schemas"]["Metal"] | components["schemas"]["Cloudy"];
+            material: components["schemas"]["Opaque"] | components["schemas"]["Metal"] | components["schemas"]["Cloudy"] | components["schemas"]["Linked"];
             /**
              * Bulb
              * @default {
@@ -1383,8 +1633,9 @@ export interface components {
              *       "density": 0.95
              *     }
              */
-            bulb: components["schemas"]["Opaque"] | components["schemas"]["Metal"] | components["schemas"]["Cloudy"];
+            bulb: components["schemas"]["Opaque"] | components["schemas"]["Metal"] | components["schemas"]["Cloudy"] | components["schemas"]["Linked"];
             /**
+             * Pipette
              * @default {
              *       "kind": "clear",
              *       "refractive_index": 1.52,
@@ -1394,7 +1645,7 @@ export interface components {
              *       "density": 2.5
              *     }
              */
-            pipette: components["schemas"]["Clear"];
+            pipette: components["schemas"]["Clear"] | components["schemas"]["Linked"];
         };
         /**
          * Emboss
@@ -1409,10 +1660,7 @@ export interface components {
              * @enum {string}
              */
             kind: "emboss";
-            /**
-             * Artwork
-             * @description SHA-256 of the file
-             */
+            /** Artwork */
             artwork: string;
             /** Centre Height */
             centre_height: number;
@@ -1518,7 +1766,7 @@ export interface components {
              *       "density": 0.95
              *     }
              */
-            material: components["schemas"]["Opaque"] | components["schemas"]["Metal"] | components["schemas"]["Cloudy"];
+            material: components["schemas"]["Opaque"] | components["schemas"]["Metal"] | components["schemas"]["Cloudy"] | components["schemas"]["Linked"];
         };
         /**
          * Grade
@@ -1530,6 +1778,32 @@ export interface components {
              * @default 0
              */
             exposure_ev: number;
+        };
+        /**
+         * Group
+         * @description Things that move as one; perhaps within another group.
+         */
+        Group: {
+            /** Name */
+            name: string;
+            /**
+             * @default {
+             *       "x": 0,
+             *       "y": 0,
+             *       "z": 0,
+             *       "turn": 0,
+             *       "lean": 0,
+             *       "nod": 0
+             *     }
+             */
+            pose: components["schemas"]["Pose"];
+            /** Group */
+            group?: string | null;
+            /**
+             * Hidden
+             * @default false
+             */
+            hidden: boolean;
         };
         /** JobDetailOut */
         JobDetailOut: {
@@ -1544,7 +1818,34 @@ export interface components {
             /** Sets */
             sets: components["schemas"]["SavedOut_PhotoSet_"][];
             /** Shots */
-            shots: components["schemas"]["ShotOut"][];
+            shots: components["schemas"]["SavedOut_Shot_"][];
+            palette: components["schemas"]["SavedOut_Palette_"];
+            /** Colourways */
+            colourways: components["schemas"]["SavedOut_Colourway_"][];
+        };
+        /**
+         * LineUp
+         * @description A named choice of what stands.
+         */
+        LineUp: {
+            /** Name */
+            name: string;
+            /** Standing */
+            standing: string[];
+        };
+        /**
+         * Linked
+         * @description Whatever the job's palette has under a name: parts that name the same entry are linked.
+         */
+        Linked: {
+            /**
+             * Kind
+             * @default linked
+             * @constant
+             */
+            kind: "linked";
+            /** Entry */
+            entry: string;
         };
         /**
          * Metal
@@ -1552,9 +1853,8 @@ export interface components {
          */
         Metal: {
             /**
-             * Kind
-             * @default metal
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             kind: "metal";
             /**
@@ -1580,14 +1880,37 @@ export interface components {
             density: number;
         };
         /**
+         * OfHero
+         * @description Whatever pack the shot is of.
+         */
+        OfHero: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "hero";
+        };
+        /**
+         * OfPack
+         * @description A pack of the job.
+         */
+        OfPack: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "pack";
+            /** Pack */
+            pack: string;
+        };
+        /**
          * Opaque
          * @description A painted, printed or moulded surface; `gloss` runs from dead matt (0) to polished (1).
          */
         Opaque: {
             /**
-             * Kind
-             * @default opaque
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             kind: "opaque";
             /**
@@ -1679,7 +2002,7 @@ export interface components {
              *       "density": 0.95
              *     }
              */
-            material: components["schemas"]["Opaque"] | components["schemas"]["Metal"] | components["schemas"]["Cloudy"];
+            material: components["schemas"]["Opaque"] | components["schemas"]["Metal"] | components["schemas"]["Cloudy"] | components["schemas"]["Linked"];
         };
         /**
          * OwnOutline
@@ -1709,34 +2032,22 @@ export interface components {
          * Pack
          * @description One packaged product.
          *
-         *     stands_on : the end it stands on; tubes stand on their closure
          *     exploded : mm between parts drawn apart
          *     parts : what was decided about parts, by their name
          */
         Pack: {
             /**
              * Schema Version
-             * @default 2
+             * @default 3
              * @constant
              */
-            schema_version: 2;
-            body: components["schemas"]["Body"];
-            contents?: components["schemas"]["Contents"] | null;
-            /** Closure */
-            closure?: (components["schemas"]["Cap"] | components["schemas"]["Overcap"] | components["schemas"]["Dropper"] | components["schemas"]["Pump"] | components["schemas"]["Stopper"] | components["schemas"]["FlipTop"] | components["schemas"]["TinLid"]) | null;
+            schema_version: 3;
+            form: components["schemas"]["Vessel"];
             /**
              * Panels
              * @default []
              */
             panels: components["schemas"]["Panel"][];
-            /** Nominal Capacity Ml */
-            nominal_capacity_ml?: number | null;
-            /**
-             * Stands On
-             * @default base
-             * @enum {string}
-             */
-            stands_on: "base" | "closure";
             /**
              * Exploded
              * @default 0
@@ -1754,7 +2065,25 @@ export interface components {
              * @default []
              */
             copies: components["schemas"]["Copy"][];
-            tracing?: components["schemas"]["Tracing"] | null;
+        };
+        /**
+         * Palette
+         * @description Materials of a job by name. Parts refer to them, so that what should match does.
+         */
+        Palette: {
+            /**
+             * Schema Version
+             * @default 1
+             * @constant
+             */
+            schema_version: 1;
+            /**
+             * Entries
+             * @default {}
+             */
+            entries: {
+                [key: string]: components["schemas"]["Clear"] | components["schemas"]["Cloudy"] | components["schemas"]["Opaque"] | components["schemas"]["Metal"];
+            };
         };
         /**
          * Panel
@@ -1792,6 +2121,7 @@ export interface components {
              */
             stock_thickness: number;
             /**
+             * Stock
              * @default {
              *       "kind": "opaque",
              *       "colour": "#fbf9f4",
@@ -1799,7 +2129,7 @@ export interface components {
              *       "density": 0.95
              *     }
              */
-            stock: components["schemas"]["Opaque"];
+            stock: components["schemas"]["Opaque"] | components["schemas"]["Linked"];
             /**
              * Placements
              * @default []
@@ -1809,8 +2139,6 @@ export interface components {
         /**
          * PartState
          * @description What a person has decided about one part.
-         *
-         *     lifted : mm it stands apart in an exploded view, added to what the view gives it
          */
         PartState: {
             /**
@@ -1837,14 +2165,52 @@ export interface components {
         /**
          * PhotoSet
          * @description A photographed scene. The background colour is the sweep's.
+         *
+         *     groups, line_ups : by their keys
          */
         PhotoSet: {
             /**
              * Schema Version
-             * @default 1
+             * @default 2
              * @constant
              */
-            schema_version: 1;
+            schema_version: 2;
+            /**
+             * Standing
+             * @default [
+             *       {
+             *         "id": "hero",
+             *         "of": {
+             *           "kind": "hero"
+             *         },
+             *         "pose": {
+             *           "lean": 0,
+             *           "nod": 0,
+             *           "turn": 0,
+             *           "x": 0,
+             *           "y": 0,
+             *           "z": 0
+             *         },
+             *         "group": null,
+             *         "hidden": false
+             *       }
+             *     ]
+             */
+            standing: components["schemas"]["Standing"][];
+            /**
+             * Groups
+             * @default {}
+             */
+            groups: {
+                [key: string]: components["schemas"]["Group"];
+            };
+            /**
+             * Line Ups
+             * @default {}
+             */
+            line_ups: {
+                [key: string]: components["schemas"]["LineUp"];
+            };
             /**
              * @default {
              *       "width": 4000,
@@ -1876,10 +2242,7 @@ export interface components {
          *     Its proportions are the file's own, so only `width` is stored.
          */
         Placement: {
-            /**
-             * Artwork
-             * @description SHA-256 of the file
-             */
+            /** Artwork */
             artwork: string;
             /**
              * X
@@ -1914,6 +2277,44 @@ export interface components {
              * @default 0.2
              */
             corner: number;
+        };
+        /**
+         * Pose
+         * @description Where something stands: moved by mm, turned about the upright axis to the right, then leaning.
+         *
+         *     lean : to the right; nod : backwards. What leans does so about its own foot.
+         */
+        Pose: {
+            /**
+             * X
+             * @default 0
+             */
+            x: number;
+            /**
+             * Y
+             * @default 0
+             */
+            y: number;
+            /**
+             * Z
+             * @default 0
+             */
+            z: number;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Lean
+             * @default 0
+             */
+            lean: number;
+            /**
+             * Nod
+             * @default 0
+             */
+            nod: number;
         };
         /**
          * Pump
@@ -1997,7 +2398,7 @@ export interface components {
              *       "density": 0.95
              *     }
              */
-            material: components["schemas"]["Opaque"] | components["schemas"]["Metal"] | components["schemas"]["Cloudy"];
+            material: components["schemas"]["Opaque"] | components["schemas"]["Metal"] | components["schemas"]["Cloudy"] | components["schemas"]["Linked"];
             /**
              * Actuator
              * @default {
@@ -2007,7 +2408,7 @@ export interface components {
              *       "density": 0.95
              *     }
              */
-            actuator: components["schemas"]["Opaque"] | components["schemas"]["Metal"] | components["schemas"]["Cloudy"];
+            actuator: components["schemas"]["Opaque"] | components["schemas"]["Metal"] | components["schemas"]["Cloudy"] | components["schemas"]["Linked"];
             /**
              * Tube
              * @default {
@@ -2019,7 +2420,43 @@ export interface components {
              *       "density": 2.5
              *     }
              */
-            tube: components["schemas"]["Clear"] | components["schemas"]["Opaque"];
+            tube: components["schemas"]["Clear"] | components["schemas"]["Opaque"] | components["schemas"]["Linked"];
+        };
+        /**
+         * Purpose
+         * @description What a picture is for: how large and how clean it is wanted.
+         *
+         *     It is done at `samples` on average for each pixel, at `noise_percent` or after `seconds` of
+         *     rendering, whichever comes first.
+         */
+        Purpose: {
+            /**
+             * Name
+             * @default Picture
+             */
+            name: string;
+            /**
+             * Width Px
+             * @default 1200
+             */
+            width_px: number;
+            /**
+             * Height Px
+             * @default 1500
+             */
+            height_px: number;
+            /**
+             * Samples
+             * @default 512
+             */
+            samples: number;
+            /**
+             * Noise Percent
+             * @default 3
+             */
+            noise_percent: number | null;
+            /** Seconds */
+            seconds?: number | null;
         };
         /**
          * Rectangle
@@ -2101,10 +2538,35 @@ export interface components {
              */
             kind: "round";
         };
+        /** SavedOut[Colourway] */
+        SavedOut_Colourway_: {
+            /** Id */
+            id: number;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Revision */
+            revision: number;
+            /** Can Undo */
+            can_undo: boolean;
+            /** Can Redo */
+            can_redo: boolean;
+            /**
+             * Made
+             * Format: date-time
+             */
+            made: string;
+            /** Next Made */
+            next_made: string | null;
+            document: components["schemas"]["Colourway"];
+        };
         /** SavedOut[Pack] */
         SavedOut_Pack_: {
             /** Id */
             id: number;
+            /** Key */
+            key: string;
             /** Name */
             name: string;
             /** Revision */
@@ -2122,10 +2584,35 @@ export interface components {
             next_made: string | null;
             document: components["schemas"]["Pack"];
         };
+        /** SavedOut[Palette] */
+        SavedOut_Palette_: {
+            /** Id */
+            id: number;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Revision */
+            revision: number;
+            /** Can Undo */
+            can_undo: boolean;
+            /** Can Redo */
+            can_redo: boolean;
+            /**
+             * Made
+             * Format: date-time
+             */
+            made: string;
+            /** Next Made */
+            next_made: string | null;
+            document: components["schemas"]["Palette"];
+        };
         /** SavedOut[PhotoSet] */
         SavedOut_PhotoSet_: {
             /** Id */
             id: number;
+            /** Key */
+            key: string;
             /** Name */
             name: string;
             /** Revision */
@@ -2143,75 +2630,12 @@ export interface components {
             next_made: string | null;
             document: components["schemas"]["PhotoSet"];
         };
-        /**
-         * SectionMark
-         * @description The cross-section at a height; between two marks one changes smoothly into the other.
-         */
-        SectionMark: {
-            /** Height */
-            height: number;
-            /** Section */
-            section: components["schemas"]["Round"] | components["schemas"]["Oval"] | components["schemas"]["Squircle"] | components["schemas"]["Rectangle"] | components["schemas"]["Polygon"] | components["schemas"]["OwnOutline"];
-        };
-        /**
-         * Shot
-         * @description One picture to be taken, and how large and how clean it is wanted.
-         *
-         *     It is done at `samples` on average for each pixel, at `noise_percent` or after `seconds` of
-         *     rendering, whichever comes first.
-         */
-        Shot: {
-            /**
-             * Schema Version
-             * @default 1
-             * @constant
-             */
-            schema_version: 1;
-            /**
-             * @default {
-             *       "projection": "perspective",
-             *       "lens_mm": 85,
-             *       "orthographic_width": 200,
-             *       "distance": 1000,
-             *       "height": 160,
-             *       "azimuth": 0,
-             *       "aim_height": 120
-             *     }
-             */
-            camera: components["schemas"]["Camera"];
-            /**
-             * @default {
-             *       "exposure_ev": 0
-             *     }
-             */
-            grade: components["schemas"]["Grade"];
-            /**
-             * Width Px
-             * @default 1200
-             */
-            width_px: number;
-            /**
-             * Height Px
-             * @default 1500
-             */
-            height_px: number;
-            /**
-             * Samples
-             * @default 512
-             */
-            samples: number;
-            /**
-             * Noise Percent
-             * @default 3
-             */
-            noise_percent: number | null;
-            /** Seconds */
-            seconds?: number | null;
-        };
-        /** ShotOut */
-        ShotOut: {
+        /** SavedOut[Shot] */
+        SavedOut_Shot_: {
             /** Id */
             id: number;
+            /** Key */
+            key: string;
             /** Name */
             name: string;
             /** Revision */
@@ -2228,18 +2652,87 @@ export interface components {
             /** Next Made */
             next_made: string | null;
             document: components["schemas"]["Shot"];
-            /** Pack Id */
-            pack_id: number;
-            /** Set Id */
-            set_id: number;
+        };
+        /**
+         * SectionMark
+         * @description The cross-section at a height; between two marks one changes smoothly into the other.
+         */
+        SectionMark: {
+            /** Height */
+            height: number;
+            /** Section */
+            section: components["schemas"]["Round"] | components["schemas"]["Oval"] | components["schemas"]["Squircle"] | components["schemas"]["Rectangle"] | components["schemas"]["Polygon"] | components["schemas"]["OwnOutline"];
+        };
+        /**
+         * Shot
+         * @description One picture to be taken.
+         *
+         *     photo_set : key of the set; None for the job's first
+         *     line_up : of that set; None for everything that stands there
+         *     hero : key of the pack it is of; None for the job's first
+         *     purposes : its pictures are framed for the first
+         */
+        Shot: {
+            /**
+             * Schema Version
+             * @default 2
+             * @constant
+             */
+            schema_version: 2;
+            /** Photo Set */
+            photo_set?: string | null;
+            /** Line Up */
+            line_up?: string | null;
+            /** Hero */
+            hero?: string | null;
+            /**
+             * @default {
+             *       "projection": "perspective",
+             *       "lens_mm": 85,
+             *       "orthographic_width": 200,
+             *       "distance": 1000,
+             *       "height": 160,
+             *       "azimuth": 0,
+             *       "aim_height": 120,
+             *       "aim_x": 0,
+             *       "aim_y": 0
+             *     }
+             */
+            camera: components["schemas"]["Camera"];
+            /**
+             * @default {
+             *       "exposure_ev": 0
+             *     }
+             */
+            grade: components["schemas"]["Grade"];
+            /**
+             * Purposes
+             * @default [
+             *       {
+             *         "name": "Picture",
+             *         "width_px": 1200,
+             *         "height_px": 1500,
+             *         "samples": 512,
+             *         "noise_percent": 3,
+             *         "seconds": null
+             *       }
+             *     ]
+             */
+            purposes: components["schemas"]["Purpose"][];
         };
         /**
          * Softbox
-         * @description An evenly lit rectangle aimed at the middle of the pack.
+         * @description An evenly lit rectangle aimed at the middle of what stands.
          *
          *     untouched : what it does not light
          */
         Softbox: {
+            /**
+             * Kind
+             * @default softbox
+             * @constant
+             */
+            kind: "softbox";
             /** Name */
             name: string;
             /** Width */
@@ -2297,6 +2790,37 @@ export interface components {
             squareness: number;
         };
         /**
+         * Standing
+         * @description Something that stands on the set.
+         *
+         *     of : what it is
+         *     group : it moves with, and its pose counts from
+         */
+        Standing: {
+            /** Id */
+            id: string;
+            /** Of */
+            of: components["schemas"]["OfPack"] | components["schemas"]["OfHero"];
+            /**
+             * @default {
+             *       "x": 0,
+             *       "y": 0,
+             *       "z": 0,
+             *       "turn": 0,
+             *       "lean": 0,
+             *       "nod": 0
+             *     }
+             */
+            pose: components["schemas"]["Pose"];
+            /** Group */
+            group?: string | null;
+            /**
+             * Hidden
+             * @default false
+             */
+            hidden: boolean;
+        };
+        /**
          * Stopper
          * @description A plug in the bore under a head: cork, rubber or glass.
          */
@@ -2350,7 +2874,7 @@ export interface components {
              *       "density": 0.95
              *     }
              */
-            material: components["schemas"]["Opaque"] | components["schemas"]["Metal"] | components["schemas"]["Cloudy"];
+            material: components["schemas"]["Opaque"] | components["schemas"]["Metal"] | components["schemas"]["Cloudy"] | components["schemas"]["Linked"];
             /**
              * Head
              * @default {
@@ -2360,7 +2884,7 @@ export interface components {
              *       "density": 0.95
              *     }
              */
-            head: components["schemas"]["Opaque"] | components["schemas"]["Metal"] | components["schemas"]["Cloudy"];
+            head: components["schemas"]["Opaque"] | components["schemas"]["Metal"] | components["schemas"]["Cloudy"] | components["schemas"]["Linked"];
         };
         /**
          * Surround
@@ -2459,7 +2983,7 @@ export interface components {
              *       "density": 2.7
              *     }
              */
-            material: components["schemas"]["Opaque"] | components["schemas"]["Metal"] | components["schemas"]["Cloudy"];
+            material: components["schemas"]["Opaque"] | components["schemas"]["Metal"] | components["schemas"]["Cloudy"] | components["schemas"]["Linked"];
         };
         /**
          * Tracing
@@ -2470,10 +2994,7 @@ export interface components {
          *     mm_per_px : its scale
          */
         Tracing: {
-            /**
-             * Picture
-             * @description SHA-256 of the file
-             */
+            /** Picture */
             picture: string;
             /** Width Px */
             width_px: number;
@@ -2495,6 +3016,33 @@ export interface components {
              * @default 0.6
              */
             strength: number;
+        };
+        /**
+         * Vessel
+         * @description A bottle, jar, tin or tube.
+         *
+         *     stands_on : the end it stands on; tubes stand on their closure
+         */
+        Vessel: {
+            /**
+             * Kind
+             * @default vessel
+             * @constant
+             */
+            kind: "vessel";
+            body: components["schemas"]["Body"];
+            contents?: components["schemas"]["Contents"] | null;
+            /** Closure */
+            closure?: (components["schemas"]["Cap"] | components["schemas"]["Overcap"] | components["schemas"]["Dropper"] | components["schemas"]["Pump"] | components["schemas"]["Stopper"] | components["schemas"]["FlipTop"] | components["schemas"]["TinLid"]) | null;
+            /** Nominal Capacity Ml */
+            nominal_capacity_ml?: number | null;
+            /**
+             * Stands On
+             * @default base
+             * @enum {string}
+             */
+            stands_on: "base" | "closure";
+            tracing?: components["schemas"]["Tracing"] | null;
         };
         /**
          * ViewOut
@@ -2525,6 +3073,51 @@ export interface components {
             camera: components["schemas"]["Camera"];
             /** Aspect */
             aspect: number;
+        };
+        /**
+         * PlanOut
+         * @description Places in mm; `sweep` is its line from the side, (y, z) from the top of its wall to the front.
+         */
+        PlanOut: {
+            /** Middle */
+            middle: [
+                number,
+                number,
+                number
+            ];
+            /** Lights */
+            lights: [
+                number,
+                number,
+                number
+            ][];
+            /** Camera */
+            camera: [
+                number,
+                number,
+                number
+            ];
+            /** Target */
+            target: [
+                number,
+                number,
+                number
+            ];
+            /** Sweep */
+            sweep: [
+                number,
+                number
+            ][];
+        };
+        /**
+         * PlanIn
+         * @description A set and a camera as they are on the page; the shot says what stands there.
+         */
+        PlanIn: {
+            /** Shot Id */
+            shot_id: number;
+            photo_set: components["schemas"]["PhotoSet"];
+            camera: components["schemas"]["Camera"];
         };
         /**
          * ErrorOut
@@ -2563,6 +3156,36 @@ export interface components {
             base_revision: number;
             document: components["schemas"]["Shot"];
         };
+        /** SaveIn[Palette] */
+        SaveIn_Palette_: {
+            /** Base Revision */
+            base_revision: number;
+            document: components["schemas"]["Palette"];
+        };
+        /** SaveIn[Colourway] */
+        SaveIn_Colourway_: {
+            /** Base Revision */
+            base_revision: number;
+            document: components["schemas"]["Colourway"];
+        };
+        /**
+         * CrossSectionOut
+         * @description A cross-section seen from above, the front at the bottom.
+         */
+        CrossSectionOut: {
+            /** Height */
+            height: number;
+            /** Outer */
+            outer: [
+                number,
+                number
+            ][];
+            /** Inner */
+            inner: [
+                number,
+                number
+            ][] | null;
+        };
         /**
          * DrawingOut
          * @description Lines in mm from the axis and up; `limits` is the largest rounding of each corner.
@@ -2585,8 +3208,8 @@ export interface components {
             ][] | null;
             /** Closure */
             closure: components["schemas"]["PartOutline"][];
-            /** Rings */
-            rings: components["schemas"]["RingOut"][];
+            /** Sections */
+            sections: components["schemas"]["CrossSectionOut"][];
             /** Limits */
             limits: (number | null)[];
         };
@@ -2656,24 +3279,6 @@ export interface components {
             ][];
         };
         /**
-         * RingOut
-         * @description A cross-section seen from above, the front at the bottom.
-         */
-        RingOut: {
-            /** Height */
-            height: number;
-            /** Outer */
-            outer: [
-                number,
-                number
-            ][];
-            /** Inner */
-            inner: [
-                number,
-                number
-            ][] | null;
-        };
-        /**
          * ShapeOut
          * @description Everything a page needs to show a pack.
          */
@@ -2706,7 +3311,8 @@ export interface components {
         };
         /**
          * SurfaceOut
-         * @description One surface to draw. `panel` is the index of the panel whose print it carries.
+         * @description One surface to draw: `before` is the part that it touches on its outer side, if that is not air,
+         *     `colour` what it is drawn in, and `panel` the index of the panel whose print it carries.
          */
         SurfaceOut: {
             /** Name */
@@ -2719,8 +3325,10 @@ export interface components {
             panel: number | null;
             /** Material */
             material: components["schemas"]["Clear"] | components["schemas"]["Cloudy"] | components["schemas"]["Opaque"] | components["schemas"]["Metal"];
-            /** Wetted */
-            wetted: boolean;
+            /** Before */
+            before: string | null;
+            /** Colour */
+            colour: string;
             mesh: components["schemas"]["MeshOut"];
         };
         /** ZoneOut */
@@ -2733,6 +3341,32 @@ export interface components {
             top: number;
             /** Wall */
             wall: number;
+        };
+        /**
+         * ShapeIn
+         * @description A pack as it is on the page, and the palette its materials may be linked to.
+         */
+        ShapeIn: {
+            pack: components["schemas"]["Pack"];
+            /**
+             * @default {
+             *       "schema_version": 1,
+             *       "entries": {}
+             *     }
+             */
+            palette: components["schemas"]["Palette"];
+        };
+        /**
+         * MaterialsOut
+         * @description What a part is made of when somebody chooses a kind; and the metals there are.
+         */
+        MaterialsOut: {
+            clear: components["schemas"]["Clear"];
+            cloudy: components["schemas"]["Cloudy"];
+            opaque: components["schemas"]["Opaque"];
+            metal: components["schemas"]["Metal"];
+            /** Metals */
+            metals: string[];
         };
         /** FillOut */
         FillOut: {
@@ -2853,6 +3487,20 @@ export interface components {
             notes: string[];
         };
         /**
+         * PanelIn
+         * @description A panel as it is on the page, and the palette its stock may be linked to.
+         */
+        PanelIn: {
+            panel: components["schemas"]["Panel"];
+            /**
+             * @default {
+             *       "schema_version": 1,
+             *       "entries": {}
+             *     }
+             */
+            palette: components["schemas"]["Palette"];
+        };
+        /**
          * EstimateOut
          * @description `seconds` is null until this shot's speed has been measured here by a proof or a final.
          */
@@ -2872,6 +3520,8 @@ export interface components {
             noise?: number | null;
             /** Seconds */
             seconds?: number | null;
+            /** Colourway */
+            colourway?: string | null;
         };
         /** OrderOut */
         OrderOut: {
@@ -2883,6 +3533,8 @@ export interface components {
             width: number;
             /** Height */
             height: number;
+            /** Colourway */
+            colourway: string;
             /** State */
             state: string;
             /** Wish */
@@ -3201,6 +3853,93 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ViewOut"];
+                };
+            };
+            /** @description The request could not be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_jobs_api_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanOut"];
                 };
             };
             /** @description The request could not be read. */
@@ -4129,7 +4868,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ShotOut"];
+                    "application/json": components["schemas"]["SavedOut_Shot_"];
                 };
             };
             /** @description The request could not be read. */
@@ -4232,7 +4971,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ShotOut"];
+                    "application/json": components["schemas"]["SavedOut_Shot_"];
                 };
             };
             /** @description The request could not be read. */
@@ -4335,7 +5074,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ShotOut"];
+                    "application/json": components["schemas"]["SavedOut_Shot_"];
                 };
             };
             /** @description The request could not be read. */
@@ -4442,7 +5181,847 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ShotOut"];
+                    "application/json": components["schemas"]["SavedOut_Shot_"];
+                };
+            };
+            /** @description The request could not be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is not here. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Somebody changed it meanwhile, or there is nothing to step to. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    save_palette: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                row_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SaveIn_Palette_"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedOut_Palette_"];
+                };
+            };
+            /** @description The request could not be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is not here. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Somebody changed it meanwhile, or there is nothing to step to. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    undo_palette: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                row_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedOut_Palette_"];
+                };
+            };
+            /** @description The request could not be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is not here. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Somebody changed it meanwhile, or there is nothing to step to. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    redo_palette: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                row_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedOut_Palette_"];
+                };
+            };
+            /** @description The request could not be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is not here. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Somebody changed it meanwhile, or there is nothing to step to. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    restore_palette: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                row_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RestoreIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedOut_Palette_"];
+                };
+            };
+            /** @description The request could not be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is not here. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Somebody changed it meanwhile, or there is nothing to step to. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    save_colourway: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                row_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SaveIn_Colourway_"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedOut_Colourway_"];
+                };
+            };
+            /** @description The request could not be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is not here. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Somebody changed it meanwhile, or there is nothing to step to. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    undo_colourway: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                row_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedOut_Colourway_"];
+                };
+            };
+            /** @description The request could not be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is not here. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Somebody changed it meanwhile, or there is nothing to step to. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    redo_colourway: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                row_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedOut_Colourway_"];
+                };
+            };
+            /** @description The request could not be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is not here. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Somebody changed it meanwhile, or there is nothing to step to. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    restore_colourway: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                row_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RestoreIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedOut_Colourway_"];
                 };
             };
             /** @description The request could not be read. */
@@ -4537,7 +6116,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Pack"];
+                "application/json": components["schemas"]["ShapeIn"];
             };
         };
         responses: {
@@ -4606,6 +6185,131 @@ export interface operations {
             };
             /** @description The disk is full. */
             507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_jobs_forming_new_panel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShapeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Panel"];
+                };
+            };
+            /** @description The request could not be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_jobs_forming_materials: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MaterialsOut"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4963,7 +6667,7 @@ export interface operations {
             };
         };
     };
-    giftwrap_studio_jobs_forming_read_drawing: {
+    giftwrap_studio_jobs_drawings_read_drawing: {
         parameters: {
             query?: never;
             header?: never;
@@ -5056,7 +6760,7 @@ export interface operations {
             };
         };
     };
-    giftwrap_studio_jobs_forming_read_section: {
+    giftwrap_studio_jobs_drawings_read_section: {
         parameters: {
             query?: never;
             header?: never;
@@ -5149,7 +6853,7 @@ export interface operations {
             };
         };
     };
-    giftwrap_studio_jobs_forming_write_profile_svg: {
+    giftwrap_studio_jobs_drawings_write_profile_svg: {
         parameters: {
             query?: never;
             header?: never;
@@ -5236,7 +6940,7 @@ export interface operations {
             };
         };
     };
-    giftwrap_studio_jobs_forming_write_profile_dxf: {
+    giftwrap_studio_jobs_drawings_write_profile_dxf: {
         parameters: {
             query?: never;
             header?: never;
@@ -5323,7 +7027,7 @@ export interface operations {
             };
         };
     };
-    giftwrap_studio_jobs_forming_upload_photo: {
+    giftwrap_studio_jobs_drawings_upload_photo: {
         parameters: {
             query?: never;
             header?: never;
@@ -5427,7 +7131,7 @@ export interface operations {
             };
         };
     };
-    giftwrap_studio_jobs_forming_photo: {
+    giftwrap_studio_jobs_drawings_photo: {
         parameters: {
             query?: never;
             header?: never;
@@ -5485,7 +7189,7 @@ export interface operations {
             };
         };
     };
-    giftwrap_studio_jobs_forming_lay_photo: {
+    giftwrap_studio_jobs_drawings_lay_photo: {
         parameters: {
             query?: never;
             header?: never;
@@ -5805,7 +7509,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Panel"];
+                "application/json": components["schemas"]["PanelIn"];
             };
         };
         responses: {

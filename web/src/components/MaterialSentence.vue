@@ -1,19 +1,16 @@
 <script setup lang="ts">
-import type { Material } from '@/api/client'
+import { inject, type Ref } from 'vue'
+
+import type { Made, Material, StartingMaterials } from '@/api/client'
 import ColourInput from './ColourInput.vue'
 import QuantityInput from './QuantityInput.vue'
 
-const props = defineProps<{ material: Material; kinds: Material['kind'][]; label: string }>()
+const props = defineProps<{ material: Made; kinds: Material['kind'][]; label: string }>()
 const emit = defineEmits<{ change: [material: Material] }>()
 
 const WORDS: Record<Material['kind'], string> = { clear: 'clear', cloudy: 'cloudy', opaque: 'opaque', metal: 'metal' }
-const METALS = ['aluminium', 'silver', 'gold', 'copper', 'chrome']
-const START: Record<Material['kind'], Material> = {
-  clear: { kind: 'clear', refractive_index: 1.52, colour: '#ffffff', depth: 10, frost: 0, density: 2.5 },
-  cloudy: { kind: 'cloudy', colour: '#f4efe6', wander: 0.5, gloss: 0.4, refractive_index: 1.45, density: 0.95 },
-  opaque: { kind: 'opaque', colour: '#23262b', gloss: 0.4, density: 0.95 },
-  metal: { kind: 'metal', metal: 'aluminium', tint: '#ffffff', gloss: 0.6, density: 2.7 },
-}
+/** What each kind begins as, and the metals there are, by the core. */
+const starting = inject<Ref<StartingMaterials | null>>('materials')!
 /** The same material with one thing changed. */
 function set(change: object): void {
   emit('change', { ...props.material, ...change } as Material)
@@ -21,14 +18,17 @@ function set(change: object): void {
 const chosen = (event: Event) => (event.target as HTMLSelectElement).value
 /** Another kind, keeping the colour where both have one. */
 function turnInto(kind: Material['kind']): void {
-  const made = { ...START[kind] }
+  if (!starting.value) return
+  const made = { ...starting.value[kind] } as Material
   if ('colour' in made && 'colour' in props.material) made.colour = props.material.colour
   emit('change', made)
 }
 </script>
 
 <template>
+  <template v-if="material.kind === 'linked'">whatever the palette has as “{{ material.entry }}”, or else </template>
   <select class="kind" :value="material.kind" :aria-label="`${label}: what kind`" @change="turnInto(chosen($event) as Material['kind'])">
+    <option v-if="material.kind === 'linked'" value="linked" disabled>of its own</option>
     <option v-for="kind in kinds" :key="kind" :value="kind">{{ WORDS[kind] }}</option>
   </select>
   {{ ' ' }}
@@ -43,17 +43,19 @@ function turnInto(kind: Material['kind']): void {
   </template>
   <template v-else-if="material.kind === 'metal'">
     <select class="kind" :value="material.metal" :aria-label="`${label}: which metal`" @change="set({ metal: chosen($event) })">
-      <option v-for="metal in METALS" :key="metal" :value="metal">{{ metal }}</option>
+      <option v-for="metal in starting?.metals" :key="metal" :value="metal">{{ metal }}</option>
     </select>
     tinted <ColourInput :label="`${label} tint`" :value="material.tint" @change="(v) => set({ tint: v })" />,
     <QuantityInput :label="`${label} gloss`" unit="%" :value="material.gloss * 100" :min="0" :max="100" :step="5" :digits="0" @change="(v) => set({ gloss: v / 100 })" /> gloss.
   </template>
-  <template v-else>
+  <template v-else-if="material.kind === 'cloudy'">
     in <ColourInput :label="`${label} colour`" :value="material.colour" @change="(v) => set({ colour: v })" />, light wandering
     <QuantityInput :label="`${label} wander`" unit="mm" :value="material.wander" :min="0.02" :max="50" :step="0.1" :digits="2" @change="(v) => set({ wander: v })" /> in it,
     <QuantityInput :label="`${label} gloss`" unit="%" :value="material.gloss * 100" :min="0" :max="100" :step="5" :digits="0" @change="(v) => set({ gloss: v / 100 })" /> gloss.
   </template>
-  It weighs <QuantityInput :label="`${label} density`" unit="g/cm³" :value="material.density" :min="0.01" :max="25" :step="0.05" :digits="3" @change="(v) => set({ density: v })" />.
+  <template v-if="material.kind !== 'linked'">
+    It weighs <QuantityInput :label="`${label} density`" unit="g/cm³" :value="material.density" :min="0.01" :max="25" :step="0.05" :digits="3" @change="(v) => set({ density: v })" />.
+  </template>
 </template>
 
 <style scoped>

@@ -27,7 +27,7 @@ class Socket {
   }
 }
 
-const wish = (width: number) => ({ shot_id: 1, width, height: 60, pack: PACK, photo_set: SET, shot: SHOT }) as unknown as ProofWish
+const wish = (width: number) => ({ shot_id: 1, width, height: 60, packs: { bottle: PACK }, photo_set: SET, shot: SHOT }) as unknown as ProofWish
 const [PACK, SET, SHOT] = [{ name: 'pack' }, { name: 'set' }, { name: 'shot' }]
 const proofs = (socket: Socket) => socket.sent.map((text) => JSON.parse(text).proof)
 
@@ -85,7 +85,7 @@ describe('the live channel', () => {
     const second = Socket.all[1]!
     second.open()
     expect(onReturn).toHaveBeenCalledOnce()
-    expect(proofs(second)[0]).toMatchObject({ width: 100, pack: PACK, photo_set: SET, shot: SHOT })
+    expect(proofs(second)[0]).toMatchObject({ width: 100, packs: { bottle: PACK }, photo_set: SET, shot: SHOT })
   })
 
   it('sends only documents that have changed', () => {
@@ -93,7 +93,7 @@ describe('the live channel', () => {
     Socket.all[0]!.open()
     live.ask(wish(100))
     live.ask({ ...wish(100), shot: { name: 'nearer' } } as unknown as ProofWish)
-    expect(proofs(Socket.all[0]!)[1]).toEqual({ number: 2, shot_id: 1, width: 100, height: 60, shot: { name: 'nearer' } })
+    expect(proofs(Socket.all[0]!)[1]).toEqual({ number: 2, shot_id: 1, width: 100, height: 60, packs: {}, shot: { name: 'nearer' } })
   })
 
   it('stays away once the page is left', () => {

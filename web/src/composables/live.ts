@@ -1,7 +1,6 @@
 import { onScopeDispose, ref } from 'vue'
 
-import type { Pack, PhotoSet, Shot } from '@/api/client'
-import type { LiveEvent } from '@/stores/job'
+import type { OrderNews, Pack, Palette, PhotoSet, Shot } from '@/api/client'
 
 const RECONNECT_MS = 1000
 
@@ -18,10 +17,18 @@ export interface ProofWish {
   shot_id: number
   width: number
   height: number
-  pack: Pack
+  packs: Record<string, Pack>
   photo_set: PhotoSet
   shot: Shot
+  palette: Palette
 }
+
+export type LiveEvent =
+  | { type: 'order'; job: number; order: OrderNews }
+  | { type: 'document'; kind: 'pack' | 'set' | 'shot' | 'palette' | 'colourway'; id: number; revision: number }
+  | { type: 'proof-failed'; message: string; number?: number }
+  | { type: 'proof-waits'; message: string }
+  | { type: 'room'; words: string }
 
 /**
  * The live channel of a job: events come out, proof wishes go in. It connects again by itself and says
@@ -95,13 +102,15 @@ export function useLive(slug: string, onEvent: (event: LiveEvent) => void, onRet
 
   /** Send a wish, leaving out the documents that the server has from the one before. */
   function send(wish: ProofWish): void {
-    const { pack, photo_set, shot, ...rest } = wish
+    const { packs, photo_set, shot, palette, ...rest } = wish
+    const changed = Object.entries(packs).filter(([key, pack]) => pack !== known.packs?.[key])
     const proof = {
       ...rest,
       number,
-      pack: pack === known.pack ? undefined : pack,
+      packs: Object.fromEntries(changed),
       photo_set: photo_set === known.photo_set ? undefined : photo_set,
       shot: shot === known.shot ? undefined : shot,
+      palette: palette === known.palette ? undefined : palette,
     }
     socket?.send(JSON.stringify({ type: 'proof', proof }))
     known = wish

@@ -2,7 +2,7 @@ import * as THREE from 'three'
 import { afterEach, describe, expect, it, vi } from 'vitest'
 import { effectScope, nextTick, ref } from 'vue'
 
-import type { Pack } from '@/api/client'
+import type { Pack, Palette } from '@/api/client'
 import { usePrints } from './prints'
 
 const waiting: (() => void)[] = []
@@ -16,6 +16,8 @@ const settle = async () => {
   await nextTick()
 }
 
+const PALETTE: Palette = { schema_version: 1, entries: {} }
+
 describe('prints', () => {
   const scope = effectScope()
   vi.spyOn(THREE.TextureLoader.prototype, 'loadAsync').mockImplementation(() => Promise.resolve(new THREE.Texture()))
@@ -23,7 +25,7 @@ describe('prints', () => {
 
   it('come once for what is printed, however often the pack changes meanwhile', async () => {
     const document = ref(pack(0))
-    const { prints } = scope.run(() => usePrints(() => document.value))!
+    const { prints } = scope.run(() => usePrints(() => document.value, () => PALETTE))!
     await settle()
     document.value = pack(0, 35)
     await nextTick()

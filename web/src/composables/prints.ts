@@ -1,7 +1,7 @@
 import * as THREE from 'three'
 import { onScopeDispose, ref, shallowRef, watch } from 'vue'
 
-import { type Pack, type Panel, send } from '@/api/client'
+import { type Pack, type Palette, type Panel, send } from '@/api/client'
 import { latest } from './latest'
 
 interface Print {
@@ -10,7 +10,7 @@ interface Print {
 }
 
 /** Pictures of what is printed on each panel, made by the core whenever a panel changes. */
-export function usePrints(pack: () => Pack | undefined, ppi = 220) {
+export function usePrints(pack: () => Pack | undefined, palette: () => Palette, ppi = 220) {
   const prints = shallowRef<Print[]>([])
   const problem = ref('')
   const made = new Map<string, Print>()
@@ -19,7 +19,7 @@ export function usePrints(pack: () => Pack | undefined, ppi = 220) {
     const response = await send(`/api/panel-picture?ppi=${ppi}`, {
       method: 'POST',
       headers: { 'Content-Type': 'application/json' },
-      body: JSON.stringify(panel),
+      body: JSON.stringify({ panel, palette: palette() }),
     })
     const address = URL.createObjectURL(await response.blob())
     const texture = await new THREE.TextureLoader().loadAsync(address)
@@ -31,12 +31,12 @@ export function usePrints(pack: () => Pack | undefined, ppi = 220) {
   const load = latest(
     async (panels: Panel[]) => {
       for (const panel of panels) {
-        const key = printKey(panel)
+        const key = printKey(panel, palette())
         if (!made.has(key)) made.set(key, await fetchPrint(panel))
       }
     },
     (_, panels) => {
-      const keys = panels.map(printKey)
+      const keys = panels.map((panel) => printKey(panel, palette()))
       const next = keys.map((key) => made.get(key)!)
       const changed = next.length !== prints.value.length || next.some((print, i) => print !== prints.value[i])
       if (changed) prints.value = next
@@ -58,12 +58,13 @@ export function usePrints(pack: () => Pack | undefined, ppi = 220) {
     print.texture.dispose()
   }
 
-  watch(pack, (document) => document && load(document.panels), { immediate: true })
+  watch([pack, palette], ([document]) => document && load(document.panels), { immediate: true })
   onScopeDispose(() => made.forEach(free))
   return { prints, problem }
 }
 
 /** What of a panel decides its print: moving it on the pack does not. */
-function printKey(panel: Panel): string {
-  return JSON.stringify([panel.width, panel.height, panel.stock.colour, panel.placements])
+function printKey(panel: Panel, palette: Palette): string {
+  const stock = panel.stock.kind === 'linked' ? palette.entries[panel.stock.entry] : panel.stock
+  return JSON.stringify([panel.width, panel.height, stock, panel.placements])
 }

@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 
-import type { Camera, PhotoSet } from '@/api/client'
+import type { Camera, PhotoSet, Plan } from '@/api/client'
 import { snap, useBoard } from '@/composables/board'
 import { showNumber } from '@/composables/quantity'
 import Mat from './Mat.vue'
 
-const props = defineProps<{ set: PhotoSet; camera: Camera; packRadius: number; viewAngle: number; selected: number }>()
+const props = defineProps<{ set: PhotoSet; camera: Camera; plan: Plan; packRadius: number; viewAngle: number; selected: number }>()
 const emit = defineEmits<{
   select: [index: number]
   moveLight: [index: number, azimuth: number, distance: number]
@@ -20,15 +20,14 @@ const frozen = ref<{ left: number; right: number; bottom: number; top: number } 
 
 const RAD = Math.PI / 180
 const lights = computed(() =>
-  props.set.lights.map((light) => {
-    const out = light.distance * Math.cos(light.elevation * RAD)
-    return { ...light, out, x: out * Math.sin(light.azimuth * RAD), y: -out * Math.cos(light.azimuth * RAD) }
+  props.set.lights.map((light, index) => {
+    const [x, y] = props.plan.lights[index] ?? props.plan.middle
+    return { ...light, x, y, out: Math.hypot(x - props.plan.middle[0], y - props.plan.middle[1]) }
   }),
 )
-const eye = computed(() => ({
-  x: props.camera.distance * Math.sin(props.camera.azimuth * RAD),
-  y: -props.camera.distance * Math.cos(props.camera.azimuth * RAD),
-}))
+const eye = computed(() => ({ x: props.plan.camera[0], y: props.plan.camera[1] }))
+/** Where the sweep leaves the floor. */
+const crease = computed(() => Math.max(...props.plan.sweep.filter(([, z]) => z < 1).map(([y]) => y)))
 const extent = computed(() => {
   const reach = Math.max(...lights.value.map((l) => l.out + l.width / 3), props.camera.distance, 500) * 1.06
   return { left: -reach, right: reach, bottom: -reach, top: Math.min(props.set.sweep.back * 1.1, reach) }
@@ -36,7 +35,7 @@ const extent = computed(() => {
 const board = useBoard(holder, () => frozen.value ?? extent.value, 30)
 const cone = computed(() => {
   const reach = props.camera.distance * 1.5
-  const centre = Math.atan2(-eye.value.x, -eye.value.y)
+  const centre = Math.atan2(props.plan.target[0] - eye.value.x, props.plan.target[1] - eye.value.y)
   const edge = (side: number) => {
     const a = centre + side * (props.viewAngle / 2) * RAD
     return [eye.value.x + reach * Math.sin(a), eye.value.y + reach * Math.cos(a)]
@@ -53,8 +52,9 @@ function grab(index: number, event: PointerEvent): void {
 function drag(event: PointerEvent): void {
   if (grip.value === null) return
   const at = board.toMm(event)
-  const azimuth = snap(Math.atan2(at.x, -at.y) / RAD, 1)
-  const out = Math.max(snap(Math.hypot(at.x, at.y), 5), 60)
+  const [x, y] = grip.value === CAMERA ? props.plan.target : props.plan.middle
+  const azimuth = snap(Math.atan2(at.x - x, -(at.y - y)) / RAD, 1)
+  const out = Math.max(snap(Math.hypot(at.x - x, at.y - y), 5), 60)
   place(grip.value, azimuth, out)
 }
 function place(index: number, azimuth: number, out: number): void {
@@ -80,10 +80,10 @@ function release(): void {
         class="sweep" :style="{ fill: set.background }" :x="board.x(-set.sweep.width / 2)" :y="board.y(set.sweep.back)"
         :width="set.sweep.width * board.scale.value" :height="(set.sweep.back + set.sweep.front) * board.scale.value"
       />
-      <line class="crease" x1="0" x2="100%" :y1="board.y(set.sweep.back - set.sweep.curve_radius)" :y2="board.y(set.sweep.back - set.sweep.curve_radius)" />
-      <text class="word" x="10" :y="board.y(set.sweep.back - set.sweep.curve_radius) - 5">here the sweep curves up</text>
+      <line class="crease" x1="0" x2="100%" :y1="board.y(crease)" :y2="board.y(crease)" />
+      <text class="word" x="10" :y="board.y(crease) - 5">here the sweep curves up</text>
       <path class="cone" :d="board.line(cone)" />
-      <circle class="pack" :cx="board.x(0)" :cy="board.y(0)" :r="Math.max(packRadius * board.scale.value, 4)" />
+      <circle class="pack" :cx="board.x(plan.middle[0])" :cy="board.y(plan.middle[1])" :r="Math.max(packRadius * board.scale.value, 4)" />
       <g
         v-for="(light, index) in lights" :key="index" class="light" :class="{ chosen: index === selected, off: !light.on }" tabindex="0" role="button"
         :aria-label="`${light.name}: ${showNumber(light.azimuth, 0)} degrees, ${showNumber(light.distance, 0)} mm away`" :data-test="`light-${index}`"
@@ -91,7 +91,7 @@ function release(): void {
         @keydown.left.prevent="nudge(index, -1, 0, $event)" @keydown.right.prevent="nudge(index, 1, 0, $event)"
         @keydown.up.prevent="nudge(index, 0, 1, $event)" @keydown.down.prevent="nudge(index, 0, -1, $event)"
       >
-        <line class="aim" :x1="board.x(light.x)" :y1="board.y(light.y)" :x2="board.x(0)" :y2="board.y(0)" />
+        <line class="aim" :x1="board.x(light.x)" :y1="board.y(light.y)" :x2="board.x(plan.middle[0])" :y2="board.y(plan.middle[1])" />
         <g :transform="`translate(${board.x(light.x)} ${board.y(light.y)}) rotate(${-light.azimuth})`">
           <rect :x="-Math.max(light.width * board.scale.value / 2, 8)" y="-7" :width="Math.max(light.width * board.scale.value, 16)" height="14" rx="2" />
         </g>

@@ -27,7 +27,7 @@ const leg = ref(-1)
 const zoneDragged = ref('')
 const guides = ref<{ x: number | null; y: number | null }>({ x: null, y: null })
 const frozen = ref<{ left: number; right: number; bottom: number; top: number } | null>(null)
-const corners = computed(() => props.pack.body.profile)
+const corners = computed(() => props.pack.form.body.profile)
 const extent = computed(() => {
   const closure = props.shape?.drawing.closure.flatMap((o) => o.points) ?? []
   const radius = Math.max(...corners.value.map((c) => c.radius), (props.shape?.facts.diameter ?? 0) / 2, 10)
@@ -62,7 +62,7 @@ const heights = computed(() => {
   const facts = props.shape?.facts
   const wanted: { z: number; words: string; kind: string }[] = []
   if (facts) wanted.push({ z: facts.rim_height, words: `rim ${showNumber(facts.rim_height)}`, kind: 'rim' })
-  if (facts && props.pack.contents) wanted.push({ z: props.pack.contents.fill_height, words: `fill ${showNumber(props.pack.contents.fill_height)}`, kind: 'fill' })
+  if (facts && props.pack.form.contents) wanted.push({ z: props.pack.form.contents.fill_height, words: `fill ${showNumber(props.pack.form.contents.fill_height)}`, kind: 'fill' })
   corners.value.forEach((c, i) => i && wanted.push({ z: c.height, words: showNumber(c.height), kind: i === props.selected ? 'chosen' : '' }))
   const kept: typeof wanted = []
   for (const one of wanted) if (kept.every((k) => Math.abs(k.z - one.z) * board.scale.value > LEAST_TEXT_PX)) kept.push(one)
@@ -72,6 +72,11 @@ const margin = computed(() => extent.value.right - 0.15 * extent.value.top - 4)
 const zones = computed(() => props.shape?.zones.filter((z) => (z.top - z.bottom) * board.scale.value > 2) ?? [])
 const chosen = computed(() => corners.value[props.selected])
 const limit = computed(() => props.shape?.drawing.limits[props.selected] ?? null)
+/** Colour of the contents, as they are dressed. */
+const liquid = computed(() => {
+  const made = props.shape?.surfaces.find((s) => s.part === 'contents')?.material
+  return made && 'colour' in made ? made.colour : '#d8d0c0'
+})
 const bad = (index: number) => props.badPlace.startsWith(`body.profile.${index}.`) || props.badPlace === `body.profile.${index}`
 const capture = (event: PointerEvent) => (event.currentTarget as Element).setPointerCapture(event.pointerId)
 
@@ -152,7 +157,7 @@ const words = (corner: Corner, index: number) => `Corner ${index + 1}: ${corner.
   <div ref="holder" class="draft">
     <svg width="100%" height="100%" role="group" aria-label="Half-profile in millimetres" @pointermove="drag" @pointerup="drop" @pointercancel="drop">
       <Mat :step="board.gridStep.value" :scale="board.scale.value" :origin="board.origin.value" />
-      <Tracing v-if="pack.tracing" :tracing="pack.tracing" :board="board" />
+      <Tracing v-if="pack.form.tracing" :tracing="pack.form.tracing" :board="board" />
       <g v-for="(zone, index) in zones" :key="zone.name" class="zone" :class="{ even: index % 2 }">
         <rect :x="board.x(extent.left + 2)" :width="7" :y="board.y(zone.top)" :height="(zone.top - zone.bottom) * board.scale.value" />
         <text v-if="(zone.top - zone.bottom) * board.scale.value > 11" :x="board.x(extent.left + 2) + 12" :y="board.y((zone.top + zone.bottom) / 2) + 4">{{ zone.name }}</text>
@@ -162,8 +167,8 @@ const words = (corner: Corner, index: number) => `Corner ${index + 1}: ${corner.
         </g>
       </g>
       <template v-if="shape && body">
-        <path v-if="contents" :d="board.line(contents) + 'Z'" class="liquid" :style="{ fill: pack.contents?.material.colour }" />
-        <path v-if="contents" :d="board.line(contents, -1) + 'Z'" class="liquid ghost" :style="{ fill: pack.contents?.material.colour }" />
+        <path v-if="contents" :d="board.line(contents) + 'Z'" class="liquid" :style="{ fill: liquid }" />
+        <path v-if="contents" :d="board.line(contents, -1) + 'Z'" class="liquid ghost" :style="{ fill: liquid }" />
         <path :d="board.line(body) + 'Z'" class="glass" />
         <path :d="board.line(body, -1) + 'Z'" class="glass ghost" />
         <path v-for="(outline, i) in shape.drawing.closure" :key="i" :d="board.line(outline.points) + 'Z'" class="cap" />

@@ -19,7 +19,7 @@ const board = useBoard(holder, () => {
   return { left: -r, right: r, bottom: -r, top: r }
 })
 const own = computed(() => {
-  const section = props.pack.body.sections?.[props.selected]?.section as Section | undefined
+  const section = props.pack.form.body.sections?.[props.selected]?.section as Section | undefined
   return section?.kind === 'own' ? section : null
 })
 /** Own points as they lie on the drawing: centred and scaled to the width, as the core does. */

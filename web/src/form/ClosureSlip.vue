@@ -2,7 +2,7 @@
 import { Slider } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
-import { answer, api, type Closure, type Finish, type Material, type Pack, wordsFor } from '@/api/client'
+import { answer, api, type Closure, type Finish, type Made, type Pack, wordsFor } from '@/api/client'
 import MaterialSentence from '@/components/MaterialSentence.vue'
 import QuantityInput from '@/components/QuantityInput.vue'
 import FieldRows from './FieldRows.vue'
@@ -13,9 +13,9 @@ const props = defineProps<{ pack: Pack; badPlace: string; edit: (change: (docume
 const finishes = ref<Finish[]>([])
 void answer(api.GET('/api/finishes')).then((found) => (finishes.value = found))
 const problem = ref('')
-const closure = computed(() => props.pack.closure)
+const closure = computed(() => props.pack.form.closure)
 const kind = computed(() => CLOSURES.find((k) => k.kind === closure.value?.kind))
-const finish = computed(() => props.pack.body.finish)
+const finish = computed(() => props.pack.form.body.finish)
 const own = computed(() => finish.value && !finishes.value.some((f) => JSON.stringify(f) === JSON.stringify(finish.value)))
 const chosen = (event: Event) => (event.target as HTMLSelectElement).value
 
@@ -32,21 +32,21 @@ const FINISH: Field[] = [
 const lifted = computed(() => closure.value?.lift ?? 0)
 
 async function choose(next: string): Promise<void> {
-  if (next === 'none') return props.edit((d) => (d.closure = null))
+  if (next === 'none') return props.edit((d) => (d.form.closure = null))
   try {
-    const made = await answer(api.POST('/api/closure', { body: { body: props.pack.body, kind: next as Closure['kind'] } }))
+    const made = await answer(api.POST('/api/closure', { body: { body: props.pack.form.body, kind: next as Closure['kind'] } }))
     problem.value = ''
-    props.edit((d) => (d.closure = made.closure as Closure))
+    props.edit((d) => (d.form.closure = made.closure as Closure))
   } catch (error) {
     problem.value = wordsFor(error)
   }
 }
 function takeFinish(name: string): void {
   const found = finishes.value.find((f) => f.name === name)
-  props.edit((d) => (d.body.finish = name === 'none' ? null : found ? { ...found } : d.body.finish))
+  props.edit((d) => (d.form.body.finish = name === 'none' ? null : found ? { ...found } : d.form.body.finish))
 }
-const set = (change: object) => props.edit((d) => d.closure && Object.assign(d.closure, change))
-const materialOf = (name: string) => (closure.value as unknown as Record<string, Material>)[name]!
+const set = (change: object) => props.edit((d) => d.form.closure && Object.assign(d.form.closure, change))
+const materialOf = (name: string) => (closure.value as unknown as Record<string, Made>)[name]!
 </script>
 
 <template>
@@ -60,7 +60,7 @@ const materialOf = (name: string) => (closure.value as unknown as Record<string,
   </p>
   <details v-if="finish" class="inner">
     <summary>Sizes of the {{ finish.name }} finish</summary>
-    <FieldRows :fields="FINISH" :values="finish" :bad-place="badPlace" place="body.finish" prefix="Finish " @change="(name, v) => edit((d) => d.body.finish && Object.assign(d.body.finish, { [name]: v }))" />
+    <FieldRows :fields="FINISH" :values="finish" :bad-place="badPlace" place="body.finish" prefix="Finish " @change="(name, v) => edit((d) => d.form.body.finish && Object.assign(d.form.body.finish, { [name]: v }))" />
   </details>
   <p class="row">
     <span>Shut by a</span>

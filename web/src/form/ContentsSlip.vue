@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
-import type { Contents, Facts, Material, Pack } from '@/api/client'
+import type { Contents, Facts, Pack } from '@/api/client'
 import MaterialSentence from '@/components/MaterialSentence.vue'
 import QuantityInput from '@/components/QuantityInput.vue'
 
@@ -13,18 +13,18 @@ const KINDS: { kind: Contents['kind']; title: string; material: Contents['materi
   { kind: 'cream', title: 'a cream', relief: 5, material: { kind: 'cloudy', colour: '#f1e3c4', wander: 0.4, gloss: 0.5, refractive_index: 1.45, density: 0.95 } },
   { kind: 'powder', title: 'a powder', relief: 4, material: { kind: 'opaque', colour: '#f2e9e4', gloss: 0.05, density: 1.2 } },
 ]
-const contents = computed(() => props.pack.contents)
+const contents = computed(() => props.pack.form.contents)
 const chosen = (event: Event) => (event.target as HTMLSelectElement).value
 
 function choose(kind: string): void {
-  if (kind === 'none') return props.edit((d) => (d.contents = null))
+  if (kind === 'none') return props.edit((d) => (d.form.contents = null))
   const made = KINDS.find((k) => k.kind === kind)!
   const facts = props.facts
   const middle = ((facts?.floor_height ?? 5) + (facts?.rim_height ?? 100)) / 2
-  const level = props.pack.contents?.fill_height ?? facts?.nominal_fill_height ?? middle
+  const level = props.pack.form.contents?.fill_height ?? facts?.nominal_fill_height ?? middle
   props.edit((d) => {
-    const material = d.contents && d.contents.material.kind === made.material.kind ? d.contents.material : made.material
-    d.contents = { kind: made.kind, fill_height: Number(level.toFixed(2)), relief: made.relief, material }
+    const material = d.form.contents && d.form.contents.material.kind === made.material.kind ? d.form.contents.material : made.material
+    d.form.contents = { kind: made.kind, fill_height: Number(level.toFixed(2)), relief: made.relief, material }
   })
 }
 </script>
@@ -40,10 +40,10 @@ function choose(kind: string): void {
   <template v-if="contents">
     <p v-if="contents.kind === 'cream' || contents.kind === 'powder'" class="row">
       <span>{{ contents.kind === 'cream' ? 'Its swirl stands up' : 'It is heaped up' }}</span>
-      <QuantityInput label="Relief of the top" unit="mm" :value="contents.relief" :min="0" :max="40" :step="0.5" @change="(v) => edit((d) => d.contents && (d.contents.relief = v))" />
+      <QuantityInput label="Relief of the top" unit="mm" :value="contents.relief" :min="0" :max="40" :step="0.5" @change="(v) => edit((d) => d.form.contents && (d.form.contents.relief = v))" />
     </p>
     <p class="sentence">
-      It is <MaterialSentence label="Contents" :material="contents.material as Material" :kinds="['clear', 'cloudy', 'opaque']" @change="(m) => edit((d) => d.contents && (d.contents.material = m as Contents['material']))" />
+      It is <MaterialSentence label="Contents" :material="contents.material" :kinds="['clear', 'cloudy', 'opaque']" @change="(m) => edit((d) => d.form.contents && (d.form.contents.material = m as Contents['material']))" />
     </p>
   </template>
 </template>

@@ -9,11 +9,11 @@ import { showNumber } from '@/composables/quantity'
 const props = defineProps<{ pack: Pack; selected: number; limit: number | null; badPlace: string; edit: (change: (document: Pack) => void) => void }>()
 const emit = defineEmits<{ move: [index: number, radius: number, height: number]; insert: [after: number, radius: number, height: number]; remove: [index: number] }>()
 
-const corners = computed(() => props.pack.body.profile)
+const corners = computed(() => props.pack.form.body.profile)
 const corner = computed(() => corners.value[props.selected])
 const last = computed(() => props.selected === corners.value.length - 1)
 const place = computed(() => `body.profile.${props.selected}`)
-const set = (change: Partial<Corner>) => props.edit((d) => Object.assign(d.body.profile[props.selected]!, change))
+const set = (change: Partial<Corner>) => props.edit((d) => Object.assign(d.form.body.profile[props.selected]!, change))
 
 function leave(how: string): void {
   const [a, b] = [corner.value!, corners.value[props.selected + 1]!]

@@ -39,7 +39,7 @@ async function drawing(event: Event): Promise<void> {
 async function save(kind: 'svg' | 'dxf'): Promise<void> {
   if (menu.value) menu.value.open = false
   try {
-    const response = await send(`/api/profile.${kind}`, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(props.pack.body) })
+    const response = await send(`/api/profile.${kind}`, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(props.pack.form.body) })
     const link = document.createElement('a')
     link.href = URL.createObjectURL(await response.blob())
     link.download = `${props.slug}-half-profile.${kind}`

@@ -2,14 +2,14 @@
 import { Button, Slider } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
-import type { Material, Pack, PartState, Shape } from '@/api/client'
+import type { Made, Pack, PartState, Shape } from '@/api/client'
 import QuantityInput from '@/components/QuantityInput.vue'
 import { materialOf, setMaterial } from './materials'
 
 const props = defineProps<{ pack: Pack; shape: Shape | null; badPlace: string; edit: (change: (document: Pack) => void) => void }>()
 
 const marked = ref<Set<string>>(new Set())
-const carried = ref<Material | null>(null)
+const carried = ref<Made | null>(null)
 const parts = computed(() => props.shape?.parts ?? [])
 const stateOf = (name: string): PartState => props.pack.parts?.[name] ?? { title: '', hidden: false, locked: false, group: '' }
 const title = (name: string) => stateOf(name).title || name.replace(/^label-(\d+)$/, 'label $1').replace('closure', 'cap')
@@ -78,7 +78,7 @@ function paint(name: string): void {
     <Slider :value="pack.exploded" :min="0" :max="80" :step="1" aria-label="Draw the parts apart" @change="(v) => edit((d) => (d.exploded = Number(v)))" />
     <QuantityInput label="Drawn apart" unit="mm" :value="pack.exploded" :min="0" :max="500" :step="2" :digits="0" @change="(v) => edit((d) => (d.exploded = v))" />
   </div>
-  <label class="check"><input type="checkbox" :checked="pack.stands_on === 'closure'" @change="edit((d) => (d.stands_on = d.stands_on === 'closure' ? 'base' : 'closure'))" /> It stands on its closure</label>
+  <label class="check"><input type="checkbox" :checked="pack.form.stands_on === 'closure'" @change="edit((d) => (d.form.stands_on = d.form.stands_on === 'closure' ? 'base' : 'closure'))" /> It stands on its closure</label>
 </template>
 
 <style scoped>

@@ -20,24 +20,24 @@ const TITLES: Record<Relief['kind'], (r: Relief) => string> = {
   ribs: (r) => (r.depth < 0 ? 'flutes' : 'ribs'),
   emboss: (r) => (r.depth < 0 ? 'debossed artwork' : 'embossed artwork'),
 }
-const list = computed(() => props.pack.body.relief ?? [])
+const list = computed(() => props.pack.form.body.relief ?? [])
 const middle = computed(() => Math.round(props.height * 0.4))
 
 function add(relief: Relief): void {
-  props.edit((d) => (d.body.relief = [...(d.body.relief ?? []), relief]))
+  props.edit((d) => (d.form.body.relief = [...(d.form.body.relief ?? []), relief]))
 }
 </script>
 
 <template>
   <section v-for="(relief, index) in list" :key="index" class="item">
-    <p class="row"><b>{{ TITLES[relief.kind](relief) }}</b><Button size="small" @click="edit((d) => d.body.relief!.splice(index, 1))">Remove it</Button></p>
+    <p class="row"><b>{{ TITLES[relief.kind](relief) }}</b><Button size="small" @click="edit((d) => d.form.body.relief!.splice(index, 1))">Remove it</Button></p>
     <p v-if="relief.kind === 'emboss'" class="row">
       <span>Artwork</span>
-      <select :aria-label="`Artwork of relief ${index + 1}`" :value="relief.artwork" @change="(e) => edit((d) => Object.assign(d.body.relief![index]!, { artwork: (e.target as HTMLSelectElement).value }))">
+      <select :aria-label="`Artwork of relief ${index + 1}`" :value="relief.artwork" @change="(e) => edit((d) => Object.assign(d.form.body.relief![index]!, { artwork: (e.target as HTMLSelectElement).value }))">
         <option v-for="a in artwork" :key="a.id" :value="a.sha256">{{ a.filename }}</option>
       </select>
     </p>
-    <FieldRows :fields="FIELDS[relief.kind]" :values="relief" :bad-place="badPlace" :place="`body.relief.${index}`" :prefix="`Relief ${index + 1}: `" @change="(name, v) => edit((d) => Object.assign(d.body.relief![index]!, { [name]: v }))" />
+    <FieldRows :fields="FIELDS[relief.kind]" :values="relief" :bad-place="badPlace" :place="`body.relief.${index}`" :prefix="`Relief ${index + 1}: `" @change="(name, v) => edit((d) => Object.assign(d.form.body.relief![index]!, { [name]: v }))" />
   </section>
   <div class="add">
     <Button size="small" @click="add({ kind: 'ring', height: middle, width: 3, depth: 1 })">Add a ring</Button>

@@ -14,26 +14,26 @@ type OwnOutline = Extract<Section, { kind: 'own' }>
 const chooser = ref<HTMLInputElement>()
 const reading = ref(0)
 const problem = ref('')
-const marks = computed(() => props.pack.body.sections ?? [])
+const marks = computed(() => props.pack.form.body.sections ?? [])
 const chosen = (event: Event) => (event.target as HTMLSelectElement).value
 const fields = (kind: string) => SECTIONS.find((s) => s.kind === kind)?.fields ?? []
 
 function whole(kind: string): void {
-  props.edit((d) => (d.body.sections = kind === 'round' ? [] : [{ height: 0, section: startingSection(kind as Section['kind']) }]))
+  props.edit((d) => (d.form.body.sections = kind === 'round' ? [] : [{ height: 0, section: startingSection(kind as Section['kind']) }]))
   emit('select', 0)
 }
 function turn(index: number, kind: string): void {
   props.edit((d) => {
     const made = startingSection(kind as Section['kind'])
-    const before = d.body.sections![index]!.section
+    const before = d.form.body.sections![index]!.section
     if ('depth_ratio' in made && 'depth_ratio' in before) made.depth_ratio = before.depth_ratio
-    d.body.sections![index]!.section = made
+    d.form.body.sections![index]!.section = made
   })
 }
 function add(): void {
   const last = marks.value.at(-1)
   const at = last ? Math.min(last.height + Math.max((props.height - last.height) / 2, 1), props.height) : 0
-  props.edit((d) => d.body.sections!.push({ height: Number(at.toFixed(1)), section: { kind: 'round' } }))
+  props.edit((d) => d.form.body.sections!.push({ height: Number(at.toFixed(1)), section: { kind: 'round' } }))
   emit('select', marks.value.length - 1)
 }
 function read(index: number): void {
@@ -52,13 +52,13 @@ async function take(event: Event): Promise<void> {
     const response = await send('/api/outline/read', { method: 'POST', body: form })
     const { points } = (await response.json()) as { points: [number, number][] }
     const smooth = points.length > 24
-    props.edit((d) => Object.assign(d.body.sections![reading.value]!.section, { points, smooth }))
+    props.edit((d) => Object.assign(d.form.body.sections![reading.value]!.section, { points, smooth }))
   } catch (error) {
     problem.value = wordsFor(error)
   }
 }
 function remove(index: number): void {
-  props.edit((d) => d.body.sections!.splice(index, 1))
+  props.edit((d) => d.form.body.sections!.splice(index, 1))
   emit('select', 0)
 }
 </script>
@@ -72,16 +72,16 @@ function remove(index: number): void {
   </p>
   <section v-for="(mark, index) in marks" :key="index" class="mark" :class="{ chosen: index === selected }" @focusin="emit('select', index)" @click="emit('select', index)">
     <p class="row">
-      <span>at <QuantityInput :label="`Height of cross-section ${index + 1}`" unit="mm" :value="mark.height" :min="0" :max="2000" :step="1" :refused="badPlace === `body.sections.${index}.height`" @change="(v) => edit((d) => (d.body.sections![index]!.height = v))" /></span>
+      <span>at <QuantityInput :label="`Height of cross-section ${index + 1}`" unit="mm" :value="mark.height" :min="0" :max="2000" :step="1" :refused="badPlace === `body.sections.${index}.height`" @change="(v) => edit((d) => (d.form.body.sections![index]!.height = v))" /></span>
       <select :aria-label="`Cross-section ${index + 1}`" :value="mark.section.kind" @change="turn(index, chosen($event))">
         <option v-for="s in SECTIONS" :key="s.kind" :value="s.kind">{{ s.title }}</option>
       </select>
     </p>
-    <FieldRows :fields="fields(mark.section.kind)" :values="mark.section" :bad-place="badPlace" :place="`body.sections.${index}.section`" :prefix="`Cross-section ${index + 1}: `" @change="(name, v) => edit((d) => Object.assign(d.body.sections![index]!.section, { [name]: v }))" />
+    <FieldRows :fields="fields(mark.section.kind)" :values="mark.section" :bad-place="badPlace" :place="`body.sections.${index}.section`" :prefix="`Cross-section ${index + 1}: `" @change="(name, v) => edit((d) => Object.assign(d.form.body.sections![index]!.section, { [name]: v }))" />
     <template v-if="mark.section.kind === 'own'">
       <p class="hint">Drag its points on the drawing of the cross-section; double-click one to add another.</p>
       <p><Button size="small" @click.stop="read(index)">Read an outline (SVG, DXF) …</Button></p>
-      <label class="check"><input type="checkbox" :checked="mark.section.smooth" @change="edit((d) => Object.assign(d.body.sections![index]!.section, { smooth: !(mark.section as OwnOutline).smooth }))" /> smooth through its points</label>
+      <label class="check"><input type="checkbox" :checked="mark.section.smooth" @change="edit((d) => Object.assign(d.form.body.sections![index]!.section, { smooth: !(mark.section as OwnOutline).smooth }))" /> smooth through its points</label>
     </template>
     <Button size="small" @click.stop="remove(index)">Remove it</Button>
   </section>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
-import type { Body, Material, Pack, Shape } from '@/api/client'
+import type { Body, Pack, Shape } from '@/api/client'
 import MaterialSentence from '@/components/MaterialSentence.vue'
 import QuantityInput from '@/components/QuantityInput.vue'
 import { showNumber } from '@/composables/quantity'
@@ -19,31 +19,31 @@ function changed(values: Record<string, number> | undefined, name: string, value
 }
 function wall(name: string, value: number): void {
   props.edit((d) => {
-    const same = Math.abs(value - d.body.wall_thickness) < 1e-6
-    d.body.zone_walls = changed(d.body.zone_walls, name, same ? null : value)
+    const same = Math.abs(value - d.form.body.wall_thickness) < 1e-6
+    d.form.body.zone_walls = changed(d.form.body.zone_walls, name, same ? null : value)
   })
 }
 function top(name: string, value: number | null): void {
-  props.edit((d) => (d.body.zone_tops = changed(d.body.zone_tops, name, value)))
+  props.edit((d) => (d.form.body.zone_tops = changed(d.form.body.zone_tops, name, value)))
 }
-const isOwn = (name: string) => name in (props.pack.body.zone_tops ?? {})
+const isOwn = (name: string) => name in (props.pack.form.body.zone_tops ?? {})
 const key = (name: string) => name as ZoneName
 </script>
 
 <template>
   <p class="sentence">
     The wall is
-    <QuantityInput label="Wall thickness" unit="mm" :value="pack.body.wall_thickness" :min="0.1" :max="100" :step="0.1" :digits="2" :refused="badPlace === 'body.wall_thickness'" @change="(v) => edit((d) => (d.body.wall_thickness = v))" />
+    <QuantityInput label="Wall thickness" unit="mm" :value="pack.form.body.wall_thickness" :min="0.1" :max="100" :step="0.1" :digits="2" :refused="badPlace === 'body.wall_thickness'" @change="(v) => edit((d) => (d.form.body.wall_thickness = v))" />
     thick, the base
-    <QuantityInput label="Base thickness" unit="mm" :value="pack.body.base_thickness" :min="0.1" :max="200" :step="0.5" :digits="2" :refused="badPlace === 'body.base_thickness'" @change="(v) => edit((d) => (d.body.base_thickness = v))" />,
+    <QuantityInput label="Base thickness" unit="mm" :value="pack.form.body.base_thickness" :min="0.1" :max="200" :step="0.5" :digits="2" :refused="badPlace === 'body.base_thickness'" @change="(v) => edit((d) => (d.form.body.base_thickness = v))" />,
     pushed up
-    <QuantityInput label="Push-up" unit="mm" :value="pack.body.push_up" :min="0" :max="500" :step="1" :digits="2" :refused="badPlace === 'body.push_up'" @change="(v) => edit((d) => (d.body.push_up = v))" />
+    <QuantityInput label="Push-up" unit="mm" :value="pack.form.body.push_up" :min="0" :max="500" :step="1" :digits="2" :refused="badPlace === 'body.push_up'" @change="(v) => edit((d) => (d.form.body.push_up = v))" />
     in the middle. The rim is rolled
-    <QuantityInput label="Rim roll" unit="mm" :value="pack.body.rim_roll" :min="0" :max="20" :step="0.1" :digits="2" @change="(v) => edit((d) => (d.body.rim_roll = v))" />
+    <QuantityInput label="Rim roll" unit="mm" :value="pack.form.body.rim_roll" :min="0" :max="20" :step="0.1" :digits="2" @change="(v) => edit((d) => (d.form.body.rim_roll = v))" />
     outwards.
   </p>
   <p class="sentence">
-    It is <MaterialSentence label="Body" :material="pack.body.material as Material" :kinds="['clear', 'cloudy', 'opaque', 'metal']" @change="(m) => edit((d) => (d.body.material = m as Body['material']))" />
+    It is <MaterialSentence label="Body" :material="pack.form.body.material" :kinds="['clear', 'cloudy', 'opaque', 'metal']" @change="(m) => edit((d) => (d.form.body.material = m as Body['material']))" />
   </p>
   <table v-if="zones.length" class="zones">
     <caption>Zones</caption>
@@ -55,7 +55,7 @@ const key = (name: string) => name as ZoneName
           <QuantityInput v-if="zone.name !== 'finish'" :label="`Top of the ${zone.name}`" unit="mm" :value="zone.top" :min="0" :max="2000" :step="1" :refused="badPlace === `body.zone_tops.${zone.name}`" @change="(v) => top(zone.name, v)" />
           <span v-else class="figures">{{ showNumber(zone.top) }} mm</span>
         </td>
-        <td><QuantityInput :label="`Wall of the ${zone.name}`" unit="mm" :value="pack.body.zone_walls?.[key(zone.name)] ?? pack.body.wall_thickness" :min="0.1" :max="100" :step="0.1" :digits="2" :refused="badPlace === `body.zone_walls.${zone.name}`" @change="(v) => wall(zone.name, v)" /></td>
+        <td><QuantityInput :label="`Wall of the ${zone.name}`" unit="mm" :value="pack.form.body.zone_walls?.[key(zone.name)] ?? pack.form.body.wall_thickness" :min="0.1" :max="100" :step="0.1" :digits="2" :refused="badPlace === `body.zone_walls.${zone.name}`" @change="(v) => wall(zone.name, v)" /></td>
         <td><button v-if="isOwn(zone.name)" type="button" class="reset" :aria-label="`Let the shape say where the ${zone.name} ends`" title="as the shape says" @click="top(zone.name, null)">↺</button></td>
       </tr>
     </tbody>

@@ -1,4 +1,4 @@
-import type { Material, Pack } from '@/api/client'
+import type { Made, Pack } from '@/api/client'
 
 /** Which field of a closure says what a part of it is made of. */
 const FIELDS: Record<string, string> = {
@@ -6,21 +6,21 @@ const FIELDS: Record<string, string> = {
 }
 
 /** What a part is made of; null when there is no such part. */
-export function materialOf(pack: Pack, part: string): Material | null {
-  if (part === 'body') return pack.body.material as Material
-  if (part === 'contents') return (pack.contents?.material as Material) ?? null
+export function materialOf(pack: Pack, part: string): Made | null {
+  if (part === 'body') return pack.form.body.material as Made
+  if (part === 'contents') return (pack.form.contents?.material as Made) ?? null
   const label = /^label-(\d+)$/.exec(part)
-  if (label) return (pack.panels?.[Number(label[1]) - 1]?.stock as Material) ?? null
-  const closure = pack.closure as Record<string, unknown> | null | undefined
-  return (closure?.[FIELDS[part] ?? 'material'] as Material) ?? null
+  if (label) return (pack.panels?.[Number(label[1]) - 1]?.stock as Made) ?? null
+  const closure = pack.form.closure as Record<string, unknown> | null | undefined
+  return (closure?.[FIELDS[part] ?? 'material'] as Made) ?? null
 }
 
 /** Make a part of something else. */
-export function setMaterial(pack: Pack, part: string, material: Material): void {
+export function setMaterial(pack: Pack, part: string, material: Made): void {
   const copy = JSON.parse(JSON.stringify(material)) as never
   const label = /^label-(\d+)$/.exec(part)
-  if (part === 'body') pack.body.material = copy
-  else if (part === 'contents') { if (pack.contents) pack.contents.material = copy }
+  if (part === 'body') pack.form.body.material = copy
+  else if (part === 'contents') { if (pack.form.contents) pack.form.contents.material = copy }
   else if (label) { const panel = pack.panels?.[Number(label[1]) - 1]; if (panel) panel.stock = copy }
-  else if (pack.closure) Object.assign(pack.closure, { [FIELDS[part] ?? 'material']: copy })
+  else if (pack.form.closure) Object.assign(pack.form.closure, { [FIELDS[part] ?? 'material']: copy })
 }

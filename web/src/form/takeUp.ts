@@ -11,6 +11,6 @@ export function takeUp(before: Pack, start: Pack): Pack {
     fresh.stock = old.stock
     fresh.placements = old.placements.map((p) => ({ ...p, x: Number((fit(p.x ?? 0) + dx).toFixed(2)), y: Number((fit(p.y ?? 0) + dy).toFixed(2)), width: fit(p.width) }))
   }
-  taken.tracing = before.tracing ?? null
+  taken.form.tracing = before.form.tracing ?? null
   return taken
 }

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { Button } from 'ant-design-vue'
-import { computed, defineAsyncComponent, onBeforeUnmount, onMounted, provide, ref } from 'vue'
+import { computed, defineAsyncComponent, onBeforeUnmount, onMounted, provide, ref, toRef } from 'vue'
 import { RouterLink } from 'vue-router'
 
 import { answer, api, wordsFor } from '@/api/client'
@@ -26,6 +26,7 @@ const user = ref('')
 const problem = ref('')
 const live = useLive(props.slug, (event) => void job.hear(event), () => void job.catchUp())
 provide('live', live)
+provide('materials', toRef(job, 'materials'))
 
 /** What undo and redo step at this station. */
 const shown = computed<Steps | null>(() => {

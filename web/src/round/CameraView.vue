@@ -3,15 +3,15 @@ import { useElementSize } from '@vueuse/core'
 import * as THREE from 'three'
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 
-import type { Pack, PhotoSet, Shape, View } from '@/api/client'
+import type { PhotoSet, Plan, Shape, View } from '@/api/client'
 import { PackInTheRound } from './packInTheRound'
-import { Stage } from './stage'
+import { TableTop } from './tableTop'
 
 const props = defineProps<{
-  pack: Pack
   shape: Shape
   pictures: THREE.Texture[]
   set: PhotoSet
+  plan: Plan | null
   view: View | null
   aspect: number
   proof: string | null
@@ -29,32 +29,35 @@ const frame = computed(() => {
   return w / h > props.aspect ? { width: h * props.aspect, height: h } : { width: w, height: w / props.aspect }
 })
 const ready = ref(false)
-let stage: Stage | null = null
+let tableTop: TableTop | null = null
 let drawn: PackInTheRound | null = null
 let last: { x: number; y: number } | null = null
 
 function rebuild(): void {
-  drawn?.show(props.pack, props.shape, props.pictures)
-  stage?.redraw()
+  drawn?.show(props.shape, props.pictures)
+  tableTop?.redraw()
 }
 function stand(): void {
-  if (props.view) stage?.standAt(props.view)
+  if (props.view) tableTop?.standAt(props.view)
+}
+function layOut(): void {
+  if (props.plan) tableTop?.layOut(props.set, props.plan.sweep)
 }
 function fit(): void {
-  stage?.resize(frame.value.width, frame.value.height)
+  tableTop?.resize(frame.value.width, frame.value.height)
 }
 
 function wake(): void {
-  if (stage || !props.awake) return
+  if (tableTop || !props.awake) return
   try {
-    stage = new Stage(canvas.value!)
+    tableTop = new TableTop(canvas.value!)
   } catch {
     return // without 3D in the browser the rendered proof alone is shown
   }
   drawn = new PackInTheRound()
-  stage.scene.add(drawn.group)
+  tableTop.scene.add(drawn.group)
   ready.value = true
-  stage.layOut(props.set)
+  layOut()
   rebuild()
   fit()
   stand()
@@ -63,12 +66,12 @@ onMounted(wake)
 watch(() => props.awake, () => setTimeout(wake))
 onBeforeUnmount(() => {
   drawn?.dispose()
-  stage?.dispose()
+  tableTop?.dispose()
 })
 watch(() => [props.shape, props.pictures], rebuild)
 watch(() => props.view, stand)
 watch(frame, fit)
-watch(() => props.set, (set) => stage?.layOut(set))
+watch(() => [props.set, props.plan], layOut)
 
 function down(event: PointerEvent): void {
   ;(event.currentTarget as Element).setPointerCapture(event.pointerId)

@@ -4,11 +4,11 @@ import * as THREE from 'three'
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js'
 import { onBeforeUnmount, onMounted, ref, watch } from 'vue'
 
-import type { Pack, Shape } from '@/api/client'
+import type { Shape } from '@/api/client'
 import { PackInTheRound } from './packInTheRound'
-import { Stage } from './stage'
+import { TableTop } from './tableTop'
 
-const props = defineProps<{ pack: Pack; shape: Shape; pictures: THREE.Texture[]; turning?: boolean; label: string }>()
+const props = defineProps<{ shape: Shape; pictures: THREE.Texture[]; turning?: boolean; label: string }>()
 const emit = defineEmits<{ held: [] }>()
 
 const LATE_MS = 90
@@ -17,7 +17,7 @@ const LATE_FRAMES = 4
 const holder = ref<HTMLElement>()
 const canvas = ref<HTMLCanvasElement>()
 const broken = ref('')
-let stage: Stage | null = null
+let tableTop: TableTop | null = null
 let drawn: PackInTheRound | null = null
 let controls: OrbitControls | null = null
 let turn: number | undefined
@@ -39,12 +39,12 @@ function rebuildSoon(): void {
 }
 
 function rebuild(): void {
-  if (!stage || !drawn) return
-  drawn.show(props.pack, props.shape, props.pictures)
+  if (!tableTop || !drawn) return
+  drawn.show(props.shape, props.pictures)
   const { middle, reach } = extent()
   const grown = Math.abs(Math.log(reach / framed.reach)) > 0.12 || Math.abs(middle - framed.middle) > 0.15 * reach
   if (controls && grown) frame()
-  stage.draw()
+  tableTop.draw()
 }
 
 /** The middle and the reach of everything that stands there. */
@@ -55,18 +55,18 @@ function extent(): { middle: number; reach: number } {
 }
 
 function frame(): void {
-  if (!stage || !controls || !drawn) return
+  if (!tableTop || !controls || !drawn) return
   const { middle, reach } = (framed = extent())
   controls.target.set(0, middle, 0)
-  stage.camera.position.set(0, middle + reach * 0.22, reach * 3.1)
+  tableTop.camera.position.set(0, middle + reach * 0.22, reach * 3.1)
   controls.update()
 }
 
 /** A step of the turn. On a machine that cannot keep up the pack is left standing. */
 function spin(): void {
-  if (!props.turning || !drawn || !stage || waiting) return
+  if (!props.turning || !drawn || !tableTop || waiting) return
   drawn.group.rotation.y += 0.012
-  stage.redraw()
+  tableTop.redraw()
   waiting = true
   const asked = performance.now()
   requestAnimationFrame(() =>
@@ -80,16 +80,16 @@ function spin(): void {
 
 onMounted(() => {
   try {
-    stage = new Stage(canvas.value!)
+    tableTop = new TableTop(canvas.value!)
   } catch (error) {
     broken.value = `This browser does not draw in 3D here (${String(error)}). Everything else works.`
     return
   }
   drawn = new PackInTheRound()
-  stage.scene.add(drawn.group)
-  controls = new OrbitControls(stage.camera, canvas.value!)
+  tableTop.scene.add(drawn.group)
+  controls = new OrbitControls(tableTop.camera, canvas.value!)
   controls.enablePan = false
-  controls.addEventListener('change', () => stage?.redraw())
+  controls.addEventListener('change', () => tableTop?.redraw())
   controls.addEventListener('start', () => emit('held'))
   rebuild()
   frame()
@@ -99,11 +99,11 @@ onBeforeUnmount(() => {
   clearInterval(turn)
   drawn?.dispose()
   controls?.dispose()
-  stage?.dispose()
-  stage = null
+  tableTop?.dispose()
+  tableTop = null
 })
 useResizeObserver(holder, ([entry]) => {
-  if (entry) stage?.resize(entry.contentRect.width, entry.contentRect.height)
+  if (entry) tableTop?.resize(entry.contentRect.width, entry.contentRect.height)
 })
 watch(() => [props.shape, props.pictures], rebuildSoon)
 </script>

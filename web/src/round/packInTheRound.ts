@@ -1,6 +1,6 @@
 import * as THREE from 'three'
 
-import type { Material, Pack, Shape } from '@/api/client'
+import type { Material, Shape } from '@/api/client'
 
 type Surface = Shape['surfaces'][number]
 
@@ -60,20 +60,15 @@ function glassMaterial(colour: THREE.Color): THREE.ShaderMaterial {
   })
 }
 
-/** Straight-on colours of metals, near enough for a drawing. */
-const METALS = { aluminium: '#d9dbdc', silver: '#eeeae4', gold: '#e2b568', copper: '#d99a76', chrome: '#b4b6ba' } as const
-
 /** A surface that is not clear, as it is drawn. */
-function solidMaterial(material: Exclude<Material, { kind: 'clear' }>): THREE.MeshPhongMaterial {
+function solidMaterial(material: Exclude<Material, { kind: 'clear' }>, colour: string): THREE.MeshPhongMaterial {
   const { gloss } = material
-  const colour = new THREE.Color(material.kind === 'metal' ? METALS[material.metal] : material.colour)
-  if (material.kind === 'metal') colour.multiply(new THREE.Color(material.tint))
   const shine = new THREE.Color(0.3 * gloss, 0.3 * gloss, 0.3 * gloss)
-  return new THREE.MeshPhongMaterial({ color: colour, specular: shine, shininess: 8 + 90 * gloss, side: THREE.DoubleSide })
+  return new THREE.MeshPhongMaterial({ color: new THREE.Color(colour), specular: shine, shininess: 8 + 90 * gloss, side: THREE.DoubleSide })
 }
 
-function contentsMaterial(material: Material, diameter: number): THREE.Material {
-  if (material.kind !== 'clear') return solidMaterial(material)
+function contentsMaterial(material: Material, diameter: number, colour: string): THREE.Material {
+  if (material.kind !== 'clear') return solidMaterial(material, colour)
   return new THREE.MeshPhongMaterial({
     color: seenThrough(material.colour, material.depth, diameter * 0.6),
     transparent: true,
@@ -86,10 +81,10 @@ function contentsMaterial(material: Material, diameter: number): THREE.Material 
 /** What one surface is drawn with. */
 function materialOf(surface: Surface, through: number, picture: THREE.Texture | null): THREE.Material {
   if (picture) return new THREE.MeshLambertMaterial({ map: picture, side: THREE.DoubleSide })
-  if (surface.group === 'contents') return contentsMaterial(surface.material as Material, through)
-  const material = surface.material as Material
+  if (surface.group === 'contents') return contentsMaterial(surface.material, through, surface.colour)
+  const material = surface.material
   if (material.kind === 'clear') return glassMaterial(seenThrough(material.colour, material.depth, 2.5))
-  return solidMaterial(material)
+  return solidMaterial(material, surface.colour)
 }
 
 const ORDER: Record<string, number> = { contents: 1, body: 2, closure: 0, labels: 3 }
@@ -120,20 +115,22 @@ export class PackInTheRound {
   }
 
   /** Draw a pack as it was shaped; `pictures` are the prints of its panels. */
-  show(pack: Pack, shape: Shape, pictures: THREE.Texture[]): void {
+  show(shape: Shape, pictures: THREE.Texture[]): void {
     this.forget(this.worn)
     const before = this.drawn
     this.drawn = new Map()
-    const dull = pack.body.material.kind !== 'clear' && !pack.parts?.body?.hidden
+    const wall = shape.surfaces.find((surface) => surface.part === 'body')?.material
+    const drink = shape.surfaces.find((surface) => surface.part === 'contents')
+    const dull = wall !== undefined && wall.kind !== 'clear'
     for (const surface of shape.surfaces) {
       if (dull && surface.group === 'contents') continue
       const picture = typeof surface.panel === 'number' ? (pictures[surface.panel] ?? null) : null
       const mesh = this.draw(surface.name, surface, shape, picture, before)
       mesh.name = typeof surface.panel === 'number' ? `panel-${surface.panel}` : surface.part
       mesh.renderOrder = surface.group === 'closure' && surface.material.kind === 'clear' ? 1.5 : (ORDER[surface.group] ?? 0)
-      if (surface.name === 'wetted-body' && pack.contents && !dull) {
-        const drink = { ...surface, group: 'contents', material: pack.contents.material }
-        this.draw('drink', drink, shape, null, before).renderOrder = 1
+      if (surface.part === 'body' && surface.before === 'contents' && drink && !dull) {
+        const seen = { ...surface, group: 'contents', material: drink.material, colour: drink.colour }
+        this.draw('drink', seen, shape, null, before).renderOrder = 1
       }
     }
     for (const gone of before.values()) this.takeAway(gone)

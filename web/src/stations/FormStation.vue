@@ -41,40 +41,41 @@ const photo = ref<{ picture: string; width_px: number; height_px: number } | nul
 const turning = ref(!matchMedia('(prefers-reduced-motion: reduce)').matches)
 const fillProblem = ref('')
 const fileProblem = ref('')
-const { prints } = usePrints(() => pack.value)
+const { prints } = usePrints(() => pack.value, () => job.palette)
 const textures = computed(() => prints.value.map((print) => print.texture))
 const problem = computed(() => job.shapeProblem ?? (draft.value.state === 'refused' ? draft.value : null))
-const badPlace = computed(() => problem.value?.place ?? '')
+/** Where in the vessel something is wrong, if it is there. */
+const badPlace = computed(() => problem.value?.place.replace(/^form\./, '') ?? '')
 const locked = (part: string) => Boolean(pack.value.parts?.[part]?.locked)
 const closureLocked = computed(() => Object.entries(pack.value.parts ?? {}).some(([name, s]) => s.locked && !['body', 'contents'].includes(name) && !name.startsWith('label')))
 
 const edit = (change: (document: Pack) => void) => draft.value.edit(change)
-watch(() => pack.value.body.profile.length, (count) => (selected.value = Math.min(selected.value, count - 1)))
+watch(() => pack.value.form.body.profile.length, (count) => (selected.value = Math.min(selected.value, count - 1)))
 
 function move(index: number, radius: number, height: number): void {
-  edit((d) => Object.assign(d.body.profile[index]!, { radius, height }))
+  edit((d) => Object.assign(d.form.body.profile[index]!, { radius, height }))
 }
 function insert(after: number, radius: number, height: number): void {
   const corner: Corner = { radius: Number(radius.toFixed(2)), height: Number(height.toFixed(2)), rounding: 0, leave: 'line', bulge: 0 }
   edit((d) => {
-    corner.leave = d.body.profile[after]!.leave === 'curve' ? 'curve' : 'line'
-    d.body.profile.splice(after + 1, 0, corner)
+    corner.leave = d.form.body.profile[after]!.leave === 'curve' ? 'curve' : 'line'
+    d.form.body.profile.splice(after + 1, 0, corner)
   })
   selected.value = after + 1
 }
 function remove(index: number): void {
-  if (pack.value.body.profile.length <= 2) return
+  if (pack.value.form.body.profile.length <= 2) return
   edit((d) => {
-    d.body.profile.splice(index, 1)
-    if (index === 0) d.body.profile[0]!.height = 0
+    d.form.body.profile.splice(index, 1)
+    if (index === 0) d.form.body.profile[0]!.height = 0
   })
   selected.value = Math.max(index - 1, 0)
 }
 async function fillTo(volume_ml: number): Promise<void> {
   try {
-    const { fill_height } = await answer(api.POST('/api/fill-height', { body: { body: pack.value.body, volume_ml } }))
+    const { fill_height } = await answer(api.POST('/api/fill-height', { body: { body: pack.value.form.body, volume_ml } }))
     fillProblem.value = ''
-    edit((d) => d.contents && (d.contents.fill_height = Number(fill_height.toFixed(3))))
+    edit((d) => d.form.contents && (d.form.contents.fill_height = Number(fill_height.toFixed(3))))
   } catch (error) {
     fillProblem.value = wordsFor(error)
   }
@@ -85,7 +86,7 @@ function start(point: StartingPoint): void {
   selected.value = 1
 }
 function traced(tracing: Tracing): void {
-  edit((d) => (d.tracing = tracing))
+  edit((d) => (d.form.tracing = tracing))
   surface.value = 'profile'
 }
 async function bringPhoto(file: File): Promise<void> {
@@ -102,9 +103,9 @@ async function bringPhoto(file: File): Promise<void> {
 }
 function takeProfile(profile: Corner[]): void {
   edit((d) => {
-    d.body.profile = profile
-    d.body.zone_tops = {}
-    d.body.sections = []
+    d.form.body.profile = profile
+    d.form.body.zone_tops = {}
+    d.form.body.sections = []
   })
   selected.value = 0
 }
@@ -121,14 +122,14 @@ function takeProfile(profile: Corner[]): void {
         <StartingGallery v-if="surface === 'start'" @take="start" @cancel="surface = 'profile'" />
         <TracePanel v-else-if="surface === 'trace' && photo" :photo="photo" @done="traced" @cancel="surface = 'profile'" />
         <SectionDraft
-          v-else-if="surface === 'sections'" :pack="pack" :outlines="job.shape?.drawing.rings ?? []" :selected="section" :locked="locked('body')"
-          @points="(points) => edit((d) => Object.assign(d.body.sections![section]!.section, { points }))"
+          v-else-if="surface === 'sections'" :pack="pack" :outlines="job.shape?.drawing.sections ?? []" :selected="section" :locked="locked('body')"
+          @points="(points) => edit((d) => Object.assign(d.form.body.sections![section]!.section, { points }))"
         />
         <ProfileDraft
           v-else :pack="pack" :shape="job.shape" :selected="selected" :bad-place="badPlace" :locked="locked('body')"
           @select="selected = $event" @move="move" @insert="insert" @remove="remove"
-          @bulge="(index, bulge) => edit((d) => (d.body.profile[index]!.bulge = bulge))"
-          @zone="(name, top) => edit((d) => ((d.body.zone_tops ??= {}) as Record<string, number>)[name] = top)"
+          @bulge="(index, bulge) => edit((d) => (d.form.body.profile[index]!.bulge = bulge))"
+          @zone="(name, top) => edit((d) => ((d.form.body.zone_tops ??= {}) as Record<string, number>)[name] = top)"
         />
         <p v-if="problem" class="note" role="alert" data-test="form-problem">{{ problem.message }} <em>The last good pack stays on the table.</em></p>
         <p v-if="fileProblem" class="note" role="alert" data-test="file-problem">{{ fileProblem }} <button type="button" @click="fileProblem = ''">Put away</button></p>
@@ -136,7 +137,7 @@ function takeProfile(profile: Corner[]): void {
     </template>
     <template #round>
       <RoundView
-        v-if="job.shape" :pack="pack" :shape="job.shape" :pictures="textures" :turning="turning" label="The pack in the round"
+        v-if="job.shape" :shape="job.shape" :pictures="textures" :turning="turning" label="The pack in the round"
         @held="turning = false"
       />
       <Button class="turn" size="small" @click="turning = !turning">{{ turning ? 'Hold still' : 'Turn it' }}</Button>
@@ -147,14 +148,14 @@ function takeProfile(profile: Corner[]): void {
         It stands <b class="figures">{{ showNumber(facts.height) }} mm</b> tall and holds
         <b class="figures" data-test="brimful">{{ showNumber(facts.brimful_ml) }} ml</b> to the brim. It is sold as
         <QuantityInput
-          label="Nominal capacity" unit="ml" :value="pack.nominal_capacity_ml ?? facts.brimful_ml" :min="0.1" :max="100000" :step="10"
-          @change="(v) => edit((d) => (d.nominal_capacity_ml = v))"
+          label="Nominal capacity" unit="ml" :value="pack.form.nominal_capacity_ml ?? facts.brimful_ml" :min="0.1" :max="100000" :step="10"
+          @change="(v) => edit((d) => (d.form.nominal_capacity_ml = v))"
         />.
       </p>
-      <p v-if="pack.contents && facts" class="sentence">
+      <p v-if="pack.form.contents && facts" class="sentence">
         <QuantityInput label="Contents" unit="ml" :value="facts.contents_ml ?? 0" :min="0.1" :max="100000" :step="5" :digits="2" :refused="Boolean(fillProblem)" @change="fillTo" />
         fills it to
-        <QuantityInput label="Fill height" unit="mm" :value="pack.contents.fill_height" :min="0" :max="2000" :step="0.5" :digits="2" :refused="badPlace === 'contents.fill_height'" @change="(v) => edit((d) => d.contents && (d.contents.fill_height = v))" />,
+        <QuantityInput label="Fill height" unit="mm" :value="pack.form.contents.fill_height" :min="0" :max="2000" :step="0.5" :digits="2" :refused="badPlace === 'contents.fill_height'" @change="(v) => edit((d) => d.form.contents && (d.form.contents.fill_height = v))" />,
         <b class="figures">{{ showNumber(facts.headspace_ml ?? 0) }} ml</b> headspace.
       </p>
       <p v-if="fillProblem" class="refused" role="alert">{{ fillProblem }}</p>
@@ -190,13 +191,13 @@ function takeProfile(profile: Corner[]): void {
         <summary>Parts</summary>
         <PartsSlip :pack="pack" :shape="job.shape" :bad-place="badPlace" :edit="edit" />
       </details>
-      <details v-if="pack.tracing">
+      <details v-if="pack.form.tracing">
         <summary>Traced photo</summary>
         <p class="sentence">
-          Shown at <QuantityInput label="Strength of the photo" unit="%" :value="pack.tracing.strength * 100" :min="0" :max="100" :step="10" :digits="0" @change="(v) => edit((d) => d.tracing && (d.tracing.strength = v / 100))" />,
-          <span class="figures">{{ showNumber(1 / pack.tracing.mm_per_px, 1) }}</span> px to the mm.
+          Shown at <QuantityInput label="Strength of the photo" unit="%" :value="pack.form.tracing.strength * 100" :min="0" :max="100" :step="10" :digits="0" @change="(v) => edit((d) => d.form.tracing && (d.form.tracing.strength = v / 100))" />,
+          <span class="figures">{{ showNumber(1 / pack.form.tracing.mm_per_px, 1) }}</span> px to the mm.
         </p>
-        <Button size="small" @click="edit((d) => (d.tracing = null))">Take the photo away</Button>
+        <Button size="small" @click="edit((d) => (d.form.tracing = null))">Take the photo away</Button>
       </details>
     </template>
     <template #rule>

@@ -7,8 +7,9 @@ import ColourInput from '@/components/ColourInput.vue'
 import QuantityInput from '@/components/QuantityInput.vue'
 import StationFrame from '@/components/StationFrame.vue'
 import { usePrints } from '@/composables/prints'
-import { useProof } from '@/composables/proof'
+import { useProof } from '@/stores/proof'
 import { showNumber } from '@/composables/quantity'
+import { usePlan } from '@/composables/plan'
 import { useView } from '@/composables/view'
 import FloorPlan from '@/flat/FloorPlan.vue'
 import CameraView from '@/round/CameraView.vue'
@@ -33,9 +34,10 @@ const { proof, problem, waits, aspect, touched, held, hold } = useProof()
 const awake = ref(false)
 watch([proof, touched], () => (awake.value = true))
 onMounted(() => setTimeout(() => (awake.value = true), LONGEST_SLEEP_MS))
-const { prints } = usePrints(() => (awake.value ? pack.value : undefined))
+const { prints } = usePrints(() => (awake.value ? pack.value : undefined), () => job.palette)
 const textures = computed(() => prints.value.map((print) => print.texture))
 const view = useView(() => camera.value, () => aspect.value)
+const plan = usePlan(() => job.shotId, () => set.value, () => camera.value)
 const refused = computed(() => [job.photoSet!, job.shot!].find((d) => d.state === 'refused')?.message)
 
 const editSet = (change: (document: PhotoSet) => void) => job.photoSet!.edit(change)
@@ -61,7 +63,7 @@ const viewAngle = computed(() => (view.value ? 2 * Math.atan(Math.tan((view.valu
   <StationFrame name="set">
     <template #flat>
       <FloorPlan
-        :set="set" :camera="camera" :pack-radius="(job.shape?.facts.diameter ?? 60) / 2" :view-angle="viewAngle" :selected="selected"
+        v-if="plan" :plan="plan" :set="set" :camera="camera" :pack-radius="(job.shape?.facts.diameter ?? 60) / 2" :view-angle="viewAngle" :selected="selected"
         @select="selected = $event"
         @move-light="(i, azimuth, distance) => editLight(i, (l) => Object.assign(l, { azimuth, distance }))"
         @move-camera="(azimuth, distance) => editCamera((c) => Object.assign(c, { azimuth, distance }))"
@@ -69,7 +71,7 @@ const viewAngle = computed(() => (view.value ? 2 * Math.atan(Math.tan((view.valu
     </template>
     <template #round>
       <CameraView
-        v-if="job.shape" :pack="pack" :shape="job.shape" :pictures="textures" :set="set" :view="view" :aspect="aspect" :proof="proof?.address ?? null" :awake="awake"
+        v-if="job.shape" :shape="job.shape" :pictures="textures" :set="set" :plan="plan" :view="view" :aspect="aspect" :proof="proof?.address ?? null" :awake="awake"
         @orbit="orbit" @nearer="(f) => editCamera((c) => (c.distance = Math.min(Math.max(Math.round(c.distance * f), 50), 5000)))"
       />
       <Button class="hold" size="small" data-test="hold" @click="hold(!held)">{{ held ? 'Let the proof go on' : 'Hold the proof' }}</Button>

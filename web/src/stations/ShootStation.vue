@@ -2,11 +2,11 @@
 import { Button, Progress, RadioButton, RadioGroup } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 
-import { answer, api, type Shot, wordsFor } from '@/api/client'
+import { answer, api, type Purpose, wordsFor } from '@/api/client'
 import QuantityInput from '@/components/QuantityInput.vue'
 import StationFrame from '@/components/StationFrame.vue'
 import { latest } from '@/composables/latest'
-import { useProof } from '@/composables/proof'
+import { useProof } from '@/stores/proof'
 import { showNumber } from '@/composables/quantity'
 import { showDuration } from '@/composables/time'
 import { useJob } from '@/stores/job'
@@ -25,7 +25,7 @@ const SIZES = [
 ]
 
 const job = useJob()
-const shot = computed(() => job.shot!.document)
+const purpose = computed(() => job.shot!.document.purposes[0]!)
 const { proof, problem: proofProblem, hold } = useProof()
 const order = computed(() => job.orders.find(isOpen) ?? null)
 const ended = computed(() => [...job.orders].reverse().find((o) => !isOpen(o)) ?? null)
@@ -35,13 +35,13 @@ const busy = ref(false)
 const seconds = ref<number | null>(null)
 const preview = ref('')
 
-const edit = (change: (document: Shot) => void) => job.shot!.edit(change)
+const edit = (change: (purpose: Purpose) => void) => job.shot!.edit((d) => change(d.purposes[0]!))
 const wish = computed(() => ({
-  width: shot.value.width_px,
-  height: shot.value.height_px,
-  samples: shot.value.samples,
-  noise: shot.value.noise_percent ?? null,
-  seconds: shot.value.seconds ?? null,
+  width: purpose.value.width_px,
+  height: purpose.value.height_px,
+  samples: purpose.value.samples,
+  noise: purpose.value.noise_percent ?? null,
+  seconds: purpose.value.seconds ?? null,
 }))
 
 const estimate = latest(
@@ -99,27 +99,27 @@ async function end(keep: boolean): Promise<void> {
         <p class="hint">of “{{ job.shot!.saved.name }}”, as it stands at Set</p>
         <fieldset>
           <legend>Size</legend>
-          <RadioGroup :value="`${shot.width_px}x${shot.height_px}`" class="sizes" @change="(e) => edit((d) => { const [w, h] = String(e.target.value).split('x').map(Number); d.width_px = w!; d.height_px = h! })">
+          <RadioGroup :value="`${purpose.width_px}x${purpose.height_px}`" class="sizes" @change="(e) => edit((p) => { const [w, h] = String(e.target.value).split('x').map(Number); p.width_px = w!; p.height_px = h! })">
             <RadioButton v-for="size in SIZES" :key="size.name" :value="`${size.width}x${size.height}`">{{ size.name }}</RadioButton>
           </RadioGroup>
           <p class="sentence">
-            <QuantityInput label="Picture width" unit="px" :value="shot.width_px" :min="64" :max="16384" :step="20" :digits="0" @change="(v) => edit((d) => (d.width_px = Math.round(v)))" />
-            wide, <QuantityInput label="Picture height" unit="px" :value="shot.height_px" :min="64" :max="16384" :step="20" :digits="0" @change="(v) => edit((d) => (d.height_px = Math.round(v)))" /> high
+            <QuantityInput label="Picture width" unit="px" :value="purpose.width_px" :min="64" :max="16384" :step="20" :digits="0" @change="(v) => edit((p) => (p.width_px = Math.round(v)))" />
+            wide, <QuantityInput label="Picture height" unit="px" :value="purpose.height_px" :min="64" :max="16384" :step="20" :digits="0" @change="(v) => edit((p) => (p.height_px = Math.round(v)))" /> high
           </p>
         </fieldset>
         <fieldset>
           <legend>Quality</legend>
-          <RadioGroup :value="shot.noise_percent" @change="(e) => edit((d) => (d.noise_percent = Number(e.target.value)))">
+          <RadioGroup :value="purpose.noise_percent" @change="(e) => edit((p) => (p.noise_percent = Number(e.target.value)))">
             <RadioButton v-for="quality in QUALITIES" :key="quality.name" :value="quality.noise">{{ quality.name }}</RadioButton>
           </RadioGroup>
-          <span class="hint words">{{ QUALITIES.find((q) => q.noise === shot.noise_percent)?.words }}</span>
+          <span class="hint words">{{ QUALITIES.find((q) => q.noise === purpose.noise_percent)?.words }}</span>
           <p class="sentence">
             It is done at
-            <QuantityInput label="Noise" unit="%" :value="shot.noise_percent ?? 0" :min="0" :max="100" :step="0.5" :digits="2" @change="(v) => edit((d) => (d.noise_percent = v > 0 ? v : null))" />
+            <QuantityInput label="Noise" unit="%" :value="purpose.noise_percent ?? 0" :min="0" :max="100" :step="0.5" :digits="2" @change="(v) => edit((p) => (p.noise_percent = v > 0 ? v : null))" />
             noise before cleaning, or at
-            <QuantityInput label="Samples" unit="samples" :value="shot.samples" :min="2" :max="65536" :step="64" :digits="0" @change="(v) => edit((d) => (d.samples = Math.round(v)))" />
+            <QuantityInput label="Samples" unit="samples" :value="purpose.samples" :min="2" :max="65536" :step="64" :digits="0" @change="(v) => edit((p) => (p.samples = Math.round(v)))" />
             for each point, or after
-            <QuantityInput label="Longest time" unit="min" :value="(shot.seconds ?? 0) / 60" :min="0" :max="10000" :step="5" :digits="1" @change="(v) => edit((d) => (d.seconds = v > 0 ? v * 60 : null))" />,
+            <QuantityInput label="Longest time" unit="min" :value="(purpose.seconds ?? 0) / 60" :min="0" :max="10000" :step="5" :digits="1" @change="(v) => edit((p) => (p.seconds = v > 0 ? v * 60 : null))" />,
             whichever comes first. <span class="hint">0 means no such end.</span>
           </p>
         </fieldset>
@@ -179,7 +179,7 @@ async function end(keep: boolean): Promise<void> {
         <span v-if="order.remaining_seconds">Left <b>{{ showDuration(order.remaining_seconds) }}</b></span>
       </template>
       <template v-else>
-        <span>Picture <b>{{ ((shot.width_px * shot.height_px) / 1e6).toFixed(2) }} MP</b></span>
+        <span>Picture <b>{{ ((purpose.width_px * purpose.height_px) / 1e6).toFixed(2) }} MP</b></span>
         <span v-if="seconds">Estimate <b>{{ showDuration(seconds) }}</b></span>
       </template>
     </template>

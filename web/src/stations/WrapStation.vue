@@ -2,7 +2,7 @@
 import { Button, Spin } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
-import { type Artwork, send, type Pack, type Panel, wordsFor } from '@/api/client'
+import { answer, api, type Artwork, send, type Pack, type Panel, wordsFor } from '@/api/client'
 import ColourInput from '@/components/ColourInput.vue'
 import QuantityInput from '@/components/QuantityInput.vue'
 import StationFrame from '@/components/StationFrame.vue'
@@ -27,7 +27,7 @@ const file = computed(() => job.artwork.find((a) => a.sha256 === placement.value
 const ppi = computed(() =>
   file.value?.width_px && placement.value ? (file.value.width_px / placement.value.width) * MM_PER_INCH : null,
 )
-const { prints, problem: printProblem } = usePrints(() => pack.value)
+const { prints, problem: printProblem } = usePrints(() => pack.value, () => job.palette)
 const textures = computed(() => prints.value.map((print) => print.texture))
 const problem = computed(() => job.shapeProblem ?? (draft.value.state === 'refused' ? draft.value : null))
 const uploading = ref('')
@@ -38,6 +38,10 @@ const chooser = ref<HTMLInputElement>()
 const edit = (change: (document: Pack) => void) => draft.value.edit(change)
 const locked = computed(() => Boolean(pack.value.parts?.[PART]?.locked))
 const editPanel = (change: (panel: Panel) => void) => locked.value || edit((d) => change(d.panels[0]!))
+/** The stock with something changed, if it is the panel's own. */
+function setStock(change: object): void {
+  editPanel((p) => p.stock.kind === 'opaque' && Object.assign(p.stock, change))
+}
 const unlock = () => edit((d) => Object.assign(d.parts![PART]!, { locked: false }))
 
 function move(index: number, x: number, y: number): void {
@@ -113,16 +117,15 @@ function remove(): void {
   editPanel((p) => p.placements.splice(selected.value, 1))
   selected.value = Math.max(selected.value - 1, 0)
 }
-function addPanel(): void {
-  const facts = job.shape?.facts
-  if (!facts) return
-  edit((d) =>
-    d.panels.push({
-      name: 'Label', kind: 'wrap', from_base: Math.round(facts.rim_height * 0.12), width: Math.round(facts.diameter * 1.5),
-      height: Math.round(facts.rim_height * 0.35), centre_angle: 0, stock_thickness: 0.12,
-      stock: { kind: 'opaque', colour: '#fbf9f4', gloss: 0.15, density: 0.95 }, placements: [],
-    }),
-  )
+async function addPanel(): Promise<void> {
+  uploadProblem.value = ''
+  try {
+    const body = { pack: pack.value, palette: job.palette }
+    const fresh = await answer(api.POST('/api/starting-panel', { body }))
+    edit((d) => d.panels.push(fresh as Panel))
+  } catch (error) {
+    uploadProblem.value = wordsFor(error)
+  }
 }
 </script>
 
@@ -138,7 +141,7 @@ function addPanel(): void {
       <p v-else-if="problem || uploadProblem || printProblem" class="note" role="alert" data-test="wrap-problem">{{ problem?.message || uploadProblem || printProblem }}</p>
     </template>
     <template #round>
-      <RoundView v-if="job.shape" :pack="pack" :shape="job.shape" :pictures="textures" label="The artwork on the pack" />
+      <RoundView v-if="job.shape" :shape="job.shape" :pictures="textures" label="The artwork on the pack" />
     </template>
     <template #slip>
       <template v-if="panel">
@@ -182,10 +185,11 @@ function addPanel(): void {
           <p v-for="note in notes" :key="note" class="caution">{{ note }}</p>
           <details>
             <summary>Stock</summary>
-            <p class="sentence">
-              Paper in <ColourInput label="Stock colour" :value="panel.stock.colour" @change="(v) => editPanel((p) => (p.stock.colour = v))" />,
+            <p v-if="panel.stock.kind === 'linked'" class="sentence">Whatever the palette has as “{{ panel.stock.entry }}”.</p>
+            <p v-else class="sentence">
+              Paper in <ColourInput label="Stock colour" :value="panel.stock.colour" @change="(v) => setStock({ colour: v })" />,
               <QuantityInput label="Stock thickness" unit="mm" :value="panel.stock_thickness" :min="0.05" :max="2" :step="0.01" :digits="2" @change="(v) => editPanel((p) => (p.stock_thickness = v))" />
-              thick, <QuantityInput label="Stock gloss" unit="%" :value="panel.stock.gloss * 100" :min="0" :max="100" :step="5" :digits="0" @change="(v) => editPanel((p) => (p.stock.gloss = v / 100))" /> gloss.
+              thick, <QuantityInput label="Stock gloss" unit="%" :value="panel.stock.gloss * 100" :min="0" :max="100" :step="5" :digits="0" @change="(v) => setStock({ gloss: v / 100 })" /> gloss.
             </p>
           </details>
         </fieldset>

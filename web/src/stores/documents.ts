@@ -8,6 +8,7 @@ const RETRY_MS = 2000
 /** A document as the server keeps it. */
 export interface Saved<D> {
   id: number
+  key: string
   name: string
   revision: number
   can_undo: boolean

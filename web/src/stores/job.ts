@@ -8,16 +8,19 @@ import {
   type JobDetail,
   type Order,
   type Pack,
+  type Palette,
   type PhotoSet,
   type Picture,
   Refused,
   type Shape,
   type Shot,
+  type StartingMaterials,
   wordsFor,
 } from '@/api/client'
 import { latest } from '@/composables/latest'
+import type { LiveEvent } from '@/composables/live'
 import { type Draft, draftOf, type Saved } from './documents'
-import { type OrderNews, takeNews } from './orders'
+import { takeNews } from './orders'
 
 const at = (row_id: number) => ({ params: { path: { row_id } } })
 const ofJob = (slug: string) => ({ params: { path: { slug } } })
@@ -28,6 +31,9 @@ export const useJob = defineStore('job', () => {
   const pack = ref<Draft<Pack> | null>(null)
   const photoSet = ref<Draft<PhotoSet> | null>(null)
   const shot = ref<Draft<Shot> | null>(null)
+  const palette = shallowRef<Palette>({ schema_version: 1, entries: {} })
+  /** What materials begin as. */
+  const materials = shallowRef<StartingMaterials | null>(null)
   const shape = shallowRef<Shape | null>(null)
   const shapeProblem = ref<{ message: string; place: string } | null>(null)
   const artwork = ref<Artwork[]>([])
@@ -42,8 +48,8 @@ export const useJob = defineStore('job', () => {
     detail.value = null
     const found = await readJob(name)
     const [firstShot] = found.shots
-    const itsPack = found.packs.find((p) => p.id === firstShot?.pack_id)
-    const itsSet = found.sets.find((s) => s.id === firstShot?.set_id)
+    const itsPack = byKey(found.packs, firstShot?.document.hero)
+    const itsSet = byKey(found.sets, firstShot?.document.photo_set)
     if (!firstShot || !itsPack || !itsSet) throw new Error(`The job “${found.name}” has no shot.`)
     pack.value = draftOf<Pack>(itsPack, {
       read: async (id) => pick((await readJob(name)).packs, id),
@@ -69,6 +75,8 @@ export const useJob = defineStore('job', () => {
       redo: (id) => answer(api.POST('/api/shots/{row_id}/redo', at(id))),
       restore: (id, number) => answer(api.POST('/api/shots/{row_id}/restore', { ...at(id), body: { number } })),
     })
+    palette.value = found.palette.document
+    materials.value ??= await answer(api.GET('/api/materials'))
     await Promise.all([loadArtwork(name), loadOrders(name), loadPictures(name)])
     detail.value = found
   }
@@ -94,8 +102,10 @@ export const useJob = defineStore('job', () => {
       if (!takeNews(orders.value, event.order)) await loadOrders()
       if (event.order.state === 'done') await loadPictures()
     } else if (event.type === 'document') {
-      const draft = { pack: pack.value, set: photoSet.value, shot: shot.value }[event.kind]
-      if (draft?.saved.id === event.id) await draft.hear(event.revision)
+      const drafts = { pack: pack.value, set: photoSet.value, shot: shot.value, palette: null, colourway: null }
+      const draft = drafts[event.kind]
+      if (event.kind === 'palette') palette.value = (await readJob(slug.value)).palette.document
+      else if (draft?.saved.id === event.id) await draft.hear(event.revision)
     }
   }
 
@@ -105,7 +115,8 @@ export const useJob = defineStore('job', () => {
   }
 
   const reshape = latest(
-    (document: Pack) => answer(api.POST('/api/shape', { body: document })).then((found) => found as Shape),
+    (body: { pack: Pack; palette: Palette }) =>
+      answer(api.POST('/api/shape', { body })).then((found) => found as unknown as Shape),
     (result) => {
       shape.value = result
       shapeProblem.value = null
@@ -116,8 +127,8 @@ export const useJob = defineStore('job', () => {
     },
   )
   watch(
-    () => pack.value?.document,
-    (document) => document && reshape(document),
+    () => [pack.value?.document, palette.value] as const,
+    ([document, entries]) => document && reshape({ pack: document, palette: entries }),
   )
 
   async function close(): Promise<void> {
@@ -125,22 +136,20 @@ export const useJob = defineStore('job', () => {
   }
 
   return {
-    detail, pack, photoSet, shot, shape, shapeProblem, artwork, orders, pictures, slug, shotId, drafts,
+    detail, pack, photoSet, shot, palette, materials, shape, shapeProblem, artwork, orders, pictures, slug, shotId, drafts,
     open, close, hear, catchUp, loadArtwork, loadOrders, loadPictures,
   }
 })
 
 const savedPack = (call: Parameters<typeof answer>[0]) => answer(call) as unknown as Promise<Saved<Pack>>
 
+/** The row of a key; without one, the job's first. */
+function byKey<T extends { key: string }>(rows: T[], key: string | null | undefined): T | undefined {
+  return key ? rows.find((row) => row.key === key) : rows[0]
+}
+
 function pick<T extends { id: number }>(rows: T[], id: number): T {
   const row = rows.find((r) => r.id === id)
   if (!row) throw new Error('That document is no longer there.')
   return row
 }
-
-export type LiveEvent =
-  | { type: 'order'; job: number; order: OrderNews }
-  | { type: 'document'; kind: 'pack' | 'set' | 'shot'; id: number; revision: number }
-  | { type: 'proof-failed'; message: string; number?: number }
-  | { type: 'proof-waits'; message: string }
-  | { type: 'room'; words: string }

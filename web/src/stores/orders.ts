@@ -1,9 +1,4 @@
-import type { Order } from '@/api/client'
-
-export type OrderNews = Pick<
-  Order,
-  'id' | 'state' | 'wish' | 'samples' | 'samples_done' | 'noise' | 'seconds' | 'progress' | 'remaining_seconds' | 'message' | 'waiting'
->
+import type { Order, OrderNews } from '@/api/client'
 
 export const isOpen = (order: Pick<Order, 'state'>): boolean => ['queued', 'running'].includes(order.state)
 

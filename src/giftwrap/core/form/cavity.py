@@ -13,10 +13,10 @@ from functools import cached_property
 import numpy as np
 
 from giftwrap.core.errors import PackError
-from giftwrap.core.form.path import Array, norms
 from giftwrap.core.form.profile import Profile
 from giftwrap.core.form.rolling import Chain, downwards, outwards
 from giftwrap.core.form.sections import Loft, Outlines
+from giftwrap.core.mesh.path import Array, norms
 from giftwrap.core.model import Body
 
 SMOOTH = np.radians(8.0)

@@ -7,10 +7,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from giftwrap.core.errors import PackError
-from giftwrap.core.form.path import Array, norms
+from giftwrap.core.form.formed import FormedBody
 from giftwrap.core.form.skin import Skin, cut_at
-from giftwrap.core.form.vessel import Vessel
 from giftwrap.core.form.volume import ring_areas
+from giftwrap.core.mesh.path import Array, norms
 from giftwrap.core.model import Contents
 
 CAPILLARY_LENGTH = 2.7
@@ -63,16 +63,16 @@ class Fill:
     contact: float
 
 
-def check_contents(vessel: Vessel, contents: Contents) -> None:
+def check_contents(formed: FormedBody, contents: Contents) -> None:
     """Raise PackError when the fill level is under the floor or above the brim."""
-    level, rim = contents.fill_height, vessel.rim_height
+    level, rim = contents.fill_height, formed.rim_height
     if level > rim:
         raise PackError(
             f"The fill height of {level:.1f} mm is above the brim ({rim:.1f} mm): lower it to at most "
             f"{rim:.1f} mm.",
             "contents.fill_height",
         )
-    lowest = vessel.cavity.level_floor
+    lowest = formed.cavity.level_floor
     if level <= lowest:
         raise PackError(
             f"The fill height of {level:.1f} mm is below the inside floor ({lowest:.1f} mm): raise it, or "
@@ -81,7 +81,7 @@ def check_contents(vessel: Vessel, contents: Contents) -> None:
         )
 
 
-def pour(vessel: Vessel, contents: Contents, inside: Skin, holes: tuple[Hole, ...] = ()) -> Fill:
+def pour(formed: FormedBody, contents: Contents, inside: Skin, holes: tuple[Hole, ...] = ()) -> Fill:
     """Split the inside where the contents end and draw their top.
 
     inside : from the middle of the floor up to the rim
@@ -91,7 +91,7 @@ def pour(vessel: Vessel, contents: Contents, inside: Skin, holes: tuple[Hole, ..
     it, with λ the capillary length; its fill height is its level away from the wall. Every other
     top keeps its fill height as its mean.
     """
-    check_contents(vessel, contents)
+    check_contents(formed, contents)
     level = contents.fill_height
     above = float(inside.positions[..., 2].max()) - level
     contact = contact_height(contents, inside)
@@ -103,7 +103,7 @@ def pour(vessel: Vessel, contents: Contents, inside: Skin, holes: tuple[Hole, ..
     if contents.kind == "liquid":
         height = level + _meniscus(top, rise, hole=bool(holes))
     else:
-        height = contact + _stiff_top(top, contents, contact - vessel.cavity.level_floor, above)
+        height = contact + _stiff_top(top, contents, contact - formed.cavity.level_floor, above)
     height[:, 0] = contact
     skins = [_with_normals(top, height)]
     if holes:

@@ -8,9 +8,9 @@ import numpy as np
 
 from giftwrap.core.form.closures import Tube
 from giftwrap.core.form.contents import Hole
-from giftwrap.core.form.mesh import Mesh
-from giftwrap.core.form.path import Array
 from giftwrap.core.form.skin import Skin, cut_at, joined_skins, skin_mesh, skins_mesh
+from giftwrap.core.mesh.mesh import Mesh
+from giftwrap.core.mesh.path import Array
 
 AROUND = 64
 BORE_ROWS = 6
@@ -43,7 +43,7 @@ def hole_of(tube: Tube, height: float) -> Hole | None:
 def immerse(tube: Tube, contact: float, level: float) -> Immersed:
     """Split a tube where contents meet it outside, at `contact`, and inside, at `level` (mm)."""
     outside, inside = _wall(tube, tube.outer), _wall(tube, tube.inner)
-    inside = inside.turned()
+    inside = inside.flipped()
     tip, lip = _ring(outside, inside, 0), _ring(outside, inside, -1)
     if hole_of(tube, contact) is None:
         return Immersed(skins_mesh([tip, outside, lip, inside.reversed()]), None, None)

@@ -9,10 +9,10 @@ from scipy.interpolate import CubicSpline
 from shapely import LineString
 
 from giftwrap.core.errors import PackError
-from giftwrap.core.form.fillet import filleted, refuse_roundings, rounding_limits
-from giftwrap.core.form.path import Array, Path, bulging, straight
 from giftwrap.core.form.sections import ROUND, Loft
 from giftwrap.core.form.zones import Zone, ramp_heights, wall_thickness, zones_of
+from giftwrap.core.mesh.fillet import filleted, refuse_roundings, rounding_limits
+from giftwrap.core.mesh.path import Array, Path, bulging, straight
 from giftwrap.core.model import Body, Corner
 
 RING_SHARE = 0.9

@@ -10,12 +10,12 @@ import numpy as np
 from PIL import Image, ImageFilter
 
 from giftwrap.core.errors import ArtworkError, PackError
-from giftwrap.core.form.path import Array, Path, length_at_height, norms
+from giftwrap.core.form.formed import FormedBody
 from giftwrap.core.form.skin import Skin, lofted
-from giftwrap.core.form.vessel import Vessel
 from giftwrap.core.form.zones import wall_thickness
+from giftwrap.core.mesh.path import Array, Path, length_at_height, norms
 from giftwrap.core.model import Emboss, Finish, Ribs, Ring
-from giftwrap.core.wrap.artwork import Kind, rasterise, read_artwork
+from giftwrap.core.reading.artwork import Kind, rasterise, read_artwork
 
 LEAST_WALL = 0.3
 """Wall in mm that has to be left behind a groove."""
@@ -66,7 +66,7 @@ class Feature:
 
 
 def outside_skins(
-    vessel: Vessel, path: Path, artwork: Mapping[str, bytes], *, coarse: bool = False
+    formed: FormedBody, path: Path, artwork: Mapping[str, bytes], *, coarse: bool = False
 ) -> list[Skin]:
     """The outside with its relief, as skins one above the other.
 
@@ -74,11 +74,11 @@ def outside_skins(
 
     Raises PackError where relief does not fit the wall, ArtworkError where its artwork is missing.
     """
-    features = _features(vessel, artwork, coarse=coarse)
+    features = _features(formed, artwork, coarse=coarse)
     if not features:
-        return [lofted(path, vessel.loft, vessel.columns)]
+        return [lofted(path, formed.loft, formed.columns)]
     whole = float(path.lengths()[-1])
-    bands = _bands(vessel, features, whole)
+    bands = _bands(formed, features, whole)
     _refuse_too_fine(features, bands, MOST_POINTS / 2 if coarse else MOST_POINTS)
     rows = [np.arange(f.bottom, min(f.top, whole) + f.step / 2, f.step) for f in features]
     path = _with_lengths(path, np.concatenate(rows))
@@ -87,7 +87,7 @@ def outside_skins(
     for start, end, columns in bands:
         inside = (lengths >= start - 1e-6) & (lengths <= end + 1e-6)
         part = Path(path.points[inside], path.normals[inside])
-        skin = lofted(part, vessel.loft, columns)
+        skin = lofted(part, formed.loft, columns)
         height = sum(
             f.displace(columns, lengths[inside], part.points[:, 1])
             for f in features
@@ -112,15 +112,15 @@ def _refuse_too_fine(features: list[Feature], bands: list[tuple[float, float, Ar
         )
 
 
-def _features(vessel: Vessel, artwork: Mapping[str, bytes], *, coarse: bool) -> list[Feature]:
+def _features(formed: FormedBody, artwork: Mapping[str, bytes], *, coarse: bool) -> list[Feature]:
     features = []
-    body, path = vessel.body, vessel.outer
+    body, path = formed.body, formed.outer
     detail = 2.0 if coarse else 1.0
     if body.finish:
-        features.append(_thread(body.finish, vessel, detail))
+        features.append(_thread(body.finish, formed, detail))
     for index, relief in enumerate(body.relief):
         place = f"body.relief.{index}"
-        _check(vessel, relief, place)
+        _check(formed, relief, place)
         if isinstance(relief, Ring):
             middle = length_at_height(path, relief.height)
             half = relief.width / 2
@@ -135,23 +135,23 @@ def _features(vessel: Vessel, artwork: Mapping[str, bytes], *, coarse: bool) -> 
                 )
             )
         elif isinstance(relief, Ribs):
-            features.append(_ribs(relief, vessel, detail, place))
+            features.append(_ribs(relief, formed, detail, place))
         else:
             if relief.artwork not in artwork:
                 raise ArtworkError("The artwork to emboss is missing: choose it again.", f"{place}.artwork")
-            features.append(_emboss(relief, vessel, artwork[relief.artwork], detail, place))
+            features.append(_emboss(relief, formed, artwork[relief.artwork], detail, place))
     return features
 
 
-def _check(vessel: Vessel, relief: Ring | Ribs | Emboss, place: str) -> None:
+def _check(formed: FormedBody, relief: Ring | Ribs | Emboss, place: str) -> None:
     height = {"ring": "height", "ribs": "top", "emboss": "centre_height"}[relief.kind]
     at = float(getattr(relief, height))
-    if at > vessel.rim_height:
+    if at > formed.rim_height:
         raise PackError(
-            f"The relief at {at:.1f} mm is above the rim ({vessel.rim_height:.1f} mm): lower it.",
+            f"The relief at {at:.1f} mm is above the rim ({formed.rim_height:.1f} mm): lower it.",
             f"{place}.{height}",
         )
-    wall = float(wall_thickness(vessel.body, vessel.profile.zones, np.array([at]))[0])
+    wall = float(wall_thickness(formed.body, formed.profile.zones, np.array([at]))[0])
     if relief.depth < 0 and -relief.depth > wall - LEAST_WALL:
         raise PackError(
             f"Relief {-relief.depth:g} mm deep would break through the wall of {wall:g} mm: at most "
@@ -160,11 +160,11 @@ def _check(vessel: Vessel, relief: Ring | Ribs | Emboss, place: str) -> None:
         )
 
 
-def _thread(finish: Finish, vessel: Vessel, detail: float) -> Feature:
-    top = float(vessel.outer.lengths()[-1])
+def _thread(finish: Finish, formed: FormedBody, detail: float) -> Feature:
+    top = float(formed.outer.lengths()[-1])
     reach = min(THREAD_START + finish.pitch * (finish.turns + THREAD_SHARE), finish.height)
     step = finish.pitch * THREAD_SHARE / 12 * detail
-    shape = partial(_helix, finish, vessel.rim_height - THREAD_START - finish.pitch * THREAD_SHARE / 2)
+    shape = partial(_helix, finish, formed.rim_height - THREAD_START - finish.pitch * THREAD_SHARE / 2)
     return Feature(top - reach - 0.2, top - THREAD_START + 0.6, step, np.empty(0), shape, "body.finish.pitch")
 
 
@@ -190,14 +190,14 @@ def _ring(relief: Ring, middle: float, columns: Array, lengths: Array, heights: 
     return np.broadcast_to(relief.depth * np.sqrt(1 - off**2) * (1 - off**6), (len(columns), len(lengths)))
 
 
-def _ribs(relief: Ribs, vessel: Vessel, detail: float, place: str) -> Feature:
-    low = length_at_height(vessel.outer, relief.bottom)
-    high = length_at_height(vessel.outer, min(relief.top, vessel.rim_height - 1e-3))
-    share_at = _shares(vessel, (relief.bottom + relief.top) / 2)
+def _ribs(relief: Ribs, formed: FormedBody, detail: float, place: str) -> Feature:
+    low = length_at_height(formed.outer, relief.bottom)
+    high = length_at_height(formed.outer, min(relief.top, formed.rim_height - 1e-3))
+    share_at = _shares(formed, (relief.bottom + relief.top) / 2)
     wanted = np.arange(relief.count * COLUMNS_IN_RIB) / (relief.count * COLUMNS_IN_RIB)
-    directions = _closed(vessel.columns)
+    directions = _closed(formed.columns)
     columns = np.interp(wanted, share_at, directions)
-    around = float(2 * np.pi * np.median(vessel.outer.points[:, 0]))
+    around = float(2 * np.pi * np.median(formed.outer.points[:, 0]))
     fade = min(FADE_SHARE * around / relief.count, (high - low) / 2)
 
     def field(columns: Array, lengths: Array, heights: Array) -> Array:
@@ -210,14 +210,14 @@ def _ribs(relief: Ribs, vessel: Vessel, detail: float, place: str) -> Feature:
     return Feature(low, high, max(fade / ROWS_IN_FADE, 0.15) * detail, columns, field, place, whole=True)
 
 
-def _emboss(relief: Emboss, vessel: Vessel, data: bytes, detail: float, place: str) -> Feature:
+def _emboss(relief: Emboss, formed: FormedBody, data: bytes, detail: float, place: str) -> Feature:
     facts = read_artwork(data, "artwork", known=True)
     width, height = relief.width, relief.width / facts.aspect
     step = max(EMBOSS_STEP, max(width, height) / MOST_EMBOSS_STEPS) * detail
     cover = _coverage(data, facts.kind, width, height, relief.edge)
-    middle = length_at_height(vessel.outer, relief.centre_height)
-    around = _around(vessel, relief.centre_height)
-    directions = _closed(vessel.columns)
+    middle = length_at_height(formed.outer, relief.centre_height)
+    around = _around(formed, relief.centre_height)
+    directions = _closed(formed.columns)
     centre = float(np.interp(np.radians(relief.centre_angle) % (2 * np.pi), directions, around))
     margin = 2 * relief.edge
     across = np.arange(-width / 2 - margin, width / 2 + margin + step, step)
@@ -252,16 +252,16 @@ def _coverage(data: bytes, kind: Kind, width: float, height: float, edge: float)
     return 1 - np.asarray(soft, dtype=float) / 255
 
 
-def _around(vessel: Vessel, height: float) -> Array:
+def _around(formed: FormedBody, height: float) -> Array:
     """(columns + 1,) float, mm around the wall at a height, from the front up to each column."""
-    radius = float(np.interp(height, vessel.outer.points[:, 1], vessel.outer.points[:, 0]))
-    ring = radius * vessel.loft.at(np.array([height]), vessel.columns).points[:, 0]
+    radius = float(np.interp(height, formed.outer.points[:, 1], formed.outer.points[:, 0]))
+    ring = radius * formed.loft.at(np.array([height]), formed.columns).points[:, 0]
     steps = np.linalg.norm(np.diff(ring, axis=0, append=ring[:1]), axis=1)
     return np.concatenate([[0.0], np.cumsum(steps)])
 
 
-def _shares(vessel: Vessel, height: float) -> Array:
-    around = _around(vessel, height)
+def _shares(formed: FormedBody, height: float) -> Array:
+    around = _around(formed, height)
     return np.asarray(around / around[-1])
 
 
@@ -269,7 +269,7 @@ def _closed(columns: Array) -> Array:
     return np.append(columns, 2 * np.pi)
 
 
-def _bands(vessel: Vessel, features: list[Feature], length: float) -> list[tuple[float, float, Array]]:
+def _bands(formed: FormedBody, features: list[Feature], length: float) -> list[tuple[float, float, Array]]:
     """Stretches of the path from bottom to top, with the columns each needs."""
     fine = sorted((f for f in features if len(f.columns)), key=lambda f: f.bottom)
     merged: list[tuple[float, float, list[Feature]]] = []
@@ -283,14 +283,14 @@ def _bands(vessel: Vessel, features: list[Feature], length: float) -> list[tuple
     bands, at = [], 0.0
     for bottom, top, own in merged:
         if bottom > at:
-            bands.append((at, bottom, vessel.columns))
-        enough = any(f.whole and len(f.columns) > len(vessel.columns) for f in own)
-        base = [] if enough else [vessel.columns]
+            bands.append((at, bottom, formed.columns))
+        enough = any(f.whole and len(f.columns) > len(formed.columns) for f in own)
+        base = [] if enough else [formed.columns]
         together = np.sort(np.concatenate([*base, *(f.columns for f in own)]))
         bands.append((bottom, top, together[np.diff(together, prepend=-1.0) > MERGE]))
         at = top
     if at < length - 1e-6:
-        bands.append((at, length, vessel.columns))
+        bands.append((at, length, formed.columns))
     return bands
 
 

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from giftwrap.core.form.path import Array, Indices
+from giftwrap.core.mesh.path import Array, Indices
 
 _FLAT = 1e-9
 

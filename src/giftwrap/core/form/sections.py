@@ -14,7 +14,7 @@ import numpy as np
 from scipy.interpolate import CubicSpline
 
 from giftwrap.core.errors import PackError
-from giftwrap.core.form.path import Array, Indices
+from giftwrap.core.mesh.path import Array, Indices
 from giftwrap.core.model import Body, Oval, OwnOutline, Polygon, Rectangle, Round, SectionMark, Squircle
 from giftwrap.core.model.body import Section
 

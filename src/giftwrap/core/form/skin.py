@@ -8,9 +8,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from giftwrap.core.form.mesh import Mesh
-from giftwrap.core.form.path import Array, Indices, Path, norms
 from giftwrap.core.form.sections import ROUND, Loft
+from giftwrap.core.mesh.mesh import Mesh
+from giftwrap.core.mesh.path import Array, Indices, Path, norms
 
 _SAME = 1e-9
 CREASE = np.radians(14.0)
@@ -37,7 +37,7 @@ class Skin:
         """The same surface, its rows in the opposite order, facing the same way."""
         return Skin(self.positions[:, ::-1], self.normals[:, ::-1])
 
-    def turned(self) -> Skin:
+    def flipped(self) -> Skin:
         """The same surface facing the other way."""
         return Skin(self.positions, -self.normals)
 

@@ -6,8 +6,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from giftwrap.core.form.path import Array, Path
 from giftwrap.core.form.sections import Loft
+from giftwrap.core.mesh.path import Array, Path
 
 MM3_PER_ML = 1000.0
 _TINY = 1e-9

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from giftwrap.core.errors import PackError
-from giftwrap.core.form.path import Array
+from giftwrap.core.mesh.path import Array
 from giftwrap.core.model import Body
 from giftwrap.core.model.body import ZoneName
 

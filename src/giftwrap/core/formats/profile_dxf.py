@@ -14,7 +14,7 @@ from ezdxf.filemanagement import read as read_drawing
 from ezdxf.lldxf.const import DXFError
 
 from giftwrap.core.errors import PackError
-from giftwrap.core.formats.pieces import Piece, body_pieces, chained, radius_of, sagitta
+from giftwrap.core.formats.strokes import Stroke, body_strokes, chained, radius_of, sagitta
 from giftwrap.core.model import Body
 
 DXF_MM = {0: 1.0, 1: 25.4, 2: 304.8, 4: 1.0, 5: 10.0, 6: 1000.0}
@@ -27,23 +27,23 @@ def write_dxf(body: Body) -> str:
     drawing.layers.add("PROFILE")
     drawing.layers.add("AXIS")
     space = drawing.modelspace()
-    pieces = body_pieces(body)
+    strokes = body_strokes(body)
     points: list[tuple[float, float, float]] = []
-    for piece in pieces:
-        chord = math.dist(piece.start, piece.end)
+    for stroke in strokes:
+        chord = math.dist(stroke.start, stroke.end)
         # DXF bulge is the tangent of a quarter of the arc's angle, positive to the right of the chord
-        points.append((*piece.start, 2 * piece.bulge / chord if chord else 0.0))
-        points += [(*point, 0.0) for point in piece.through]
-    points.append((*pieces[-1].end, 0.0))
+        points.append((*stroke.start, 2 * stroke.bulge / chord if chord else 0.0))
+        points += [(*point, 0.0) for point in stroke.through]
+    points.append((*strokes[-1].end, 0.0))
     space.add_lwpolyline(points, format="xyb", dxfattribs={"layer": "PROFILE"})
-    top = max(p.end[1] for p in pieces)
+    top = max(p.end[1] for p in strokes)
     space.add_line((0, -5), (0, top + 5), dxfattribs={"layer": "AXIS"})
     stream = io.StringIO()
     drawing.write(stream)
     return stream.getvalue()
 
 
-def read_dxf(data: bytes, name: str) -> tuple[list[list[Piece]], float | None, list[str]]:
+def read_dxf(data: bytes, name: str) -> tuple[list[list[Stroke]], float | None, list[str]]:
     """The lines of a DXF, where its axis is, and remarks; mm. Raises PackError when it is broken."""
     try:
         text = data.decode("utf-8", errors="replace").replace("\r\n", "\n")
@@ -54,7 +54,7 @@ def read_dxf(data: bytes, name: str) -> tuple[list[list[Piece]], float | None, l
             f"{name} is broken: {reason}. Open it where it was drawn and save it again."
         ) from error
     scale = DXF_MM.get(drawing.header.get("$INSUNITS", 0), 1.0)
-    pieces: list[Piece] = []
+    strokes: list[Stroke] = []
     axis, notes = None, []
     for entity in drawing.modelspace():
         label = f"{entity.dxftype()} {entity.dxf.handle}"
@@ -70,12 +70,12 @@ def read_dxf(data: bytes, name: str) -> tuple[list[list[Piece]], float | None, l
         if entity.dxf.layer.lower() == "axis":
             axis = scale * (path.start.x + path.end.x) / 2
             continue
-        pieces += _dxf_pieces(path, scale)
-    return chained(pieces), axis, notes
+        strokes += _dxf_strokes(path, scale)
+    return chained(strokes), axis, notes
 
 
-def _dxf_pieces(path: dxf_path.Path, scale: float) -> list[Piece]:
-    pieces = []
+def _dxf_strokes(path: dxf_path.Path, scale: float) -> list[Stroke]:
+    strokes = []
     at = path.start
     for command in path.commands():
         start, end = (at.x * scale, at.y * scale), (command.end.x * scale, command.end.y * scale)
@@ -83,15 +83,15 @@ def _dxf_pieces(path: dxf_path.Path, scale: float) -> list[Piece]:
         if math.dist(start, end) < 1e-6:
             continue
         if command.type == dxf_path.Command.LINE_TO:
-            pieces.append(Piece(start, end))
+            strokes.append(Stroke(start, end))
             continue
         controls = [start, *_controls(command, scale), end]
         inner = [_bezier(controls, t) for t in (0.25, 0.5, 0.75)]
         bulge = sagitta(start, inner[1], end)
-        arc = Piece(start, end, bulge)
+        arc = Stroke(start, end, bulge)
         round_enough = bulge and all(_on_circle(arc, point) for point in inner)
-        pieces.append(arc if round_enough else Piece(start, end, 0.0, tuple(inner)))
-    return pieces
+        strokes.append(arc if round_enough else Stroke(start, end, 0.0, tuple(inner)))
+    return strokes
 
 
 def _controls(command: object, scale: float) -> list[tuple[float, float]]:
@@ -110,7 +110,7 @@ def _bezier(controls: Sequence[tuple[float, float]], t: float) -> tuple[float, f
     return float(points[0][0]), float(points[0][1])
 
 
-def _on_circle(arc: Piece, point: tuple[float, float]) -> bool:
+def _on_circle(arc: Stroke, point: tuple[float, float]) -> bool:
     """Whether a point lies on an arc within a thousandth of its radius."""
     radius = radius_of(arc)
     dx, dy = arc.end[0] - arc.start[0], arc.end[1] - arc.start[1]

@@ -9,7 +9,7 @@ from xml.sax import SAXException
 import svgelements
 
 from giftwrap.core.errors import PackError
-from giftwrap.core.formats.pieces import Piece, body_pieces, radius_of, sagitta
+from giftwrap.core.formats.strokes import Stroke, body_strokes, radius_of, sagitta
 from giftwrap.core.model import Body
 
 MM_PER_PX = 25.4 / 96
@@ -20,25 +20,25 @@ CURVE_POINTS = 5
 
 def write_svg(body: Body) -> str:
     """A body's half-profile as an SVG drawing at its true size. Raises PackError when it cannot be formed."""
-    pieces = body_pieces(body)
-    top = max(max(p.start[1], p.end[1]) for p in pieces)
-    wide = max(max(p.start[0], p.end[0]) for p in pieces)
+    strokes = body_strokes(body)
+    top = max(max(p.start[1], p.end[1]) for p in strokes)
+    wide = max(max(p.start[0], p.end[0]) for p in strokes)
     left, margin = wide + 5, 5.0
     width, height = 2 * left, top + 2 * margin
 
     def at(point: tuple[float, float]) -> str:
         return f"{point[0] + left:.4f} {top + margin - point[1]:.4f}"
 
-    steps = [f"M{at(pieces[0].start)}"]
-    for piece in pieces:
-        if piece.through:
-            steps += [f"L{at(point)}" for point in (*piece.through, piece.end)]
-        elif abs(piece.bulge) > 1e-9:
-            radius = radius_of(piece)
-            sweep = 0 if piece.bulge > 0 else 1
-            steps.append(f"A{radius:.5f} {radius:.5f} 0 0 {sweep} {at(piece.end)}")
+    steps = [f"M{at(strokes[0].start)}"]
+    for stroke in strokes:
+        if stroke.through:
+            steps += [f"L{at(point)}" for point in (*stroke.through, stroke.end)]
+        elif abs(stroke.bulge) > 1e-9:
+            radius = radius_of(stroke)
+            sweep = 0 if stroke.bulge > 0 else 1
+            steps.append(f"A{radius:.5f} {radius:.5f} 0 0 {sweep} {at(stroke.end)}")
         else:
-            steps.append(f"L{at(piece.end)}")
+            steps.append(f"L{at(stroke.end)}")
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{width:.4f}mm" height="{height:.4f}mm" '
         f'viewBox="0 0 {width:.4f} {height:.4f}" fill="none" stroke="#23262b" stroke-width="0.25">\n'
@@ -47,7 +47,7 @@ def write_svg(body: Body) -> str:
     )
 
 
-def read_svg(data: bytes, name: str) -> tuple[list[list[Piece]], float | None, list[str]]:
+def read_svg(data: bytes, name: str) -> tuple[list[list[Stroke]], float | None, list[str]]:
     """The lines of an SVG, where its axis is, and remarks; mm. Raises PackError when it is broken."""
     try:
         drawing = svgelements.SVG.parse(io.BytesIO(data), reify=True)
@@ -73,32 +73,32 @@ def read_svg(data: bytes, name: str) -> tuple[list[list[Piece]], float | None, l
             axis = (box[0] + box[2]) / 2 * MM_PER_PX
             continue
         for part in path.as_subpaths():
-            chain = [piece for segment in svgelements.Path(part) for piece in _svg_piece(segment)]
+            chain = [stroke for segment in svgelements.Path(part) for stroke in _svg_piece(segment)]
             if chain:
                 chains.append(chain)
     return chains, axis, []
 
 
-def _svg_piece(segment: object) -> list[Piece]:
+def _svg_piece(segment: object) -> list[Stroke]:
     if isinstance(segment, svgelements.Move):
         return []
     start, end = _svg_point(segment.start), _svg_point(segment.end)  # type: ignore[attr-defined]
     if math.dist(start, end) < 1e-6:
         return []
     if isinstance(segment, svgelements.Arc) and abs(segment.rx - segment.ry) < 1e-3 * abs(segment.rx):
-        whole = Piece(start, end, sagitta(start, _svg_point(segment.point(0.5)), end))
+        whole = Stroke(start, end, sagitta(start, _svg_point(segment.point(0.5)), end))
         if abs(segment.sweep) <= math.pi + 1e-6:
             return [whole]
         crown = _svg_point(segment.point(0.5))
         quarter, last = _svg_point(segment.point(0.25)), _svg_point(segment.point(0.75))
         return [
-            Piece(start, crown, sagitta(start, quarter, crown)),
-            Piece(crown, end, sagitta(crown, last, end)),
+            Stroke(start, crown, sagitta(start, quarter, crown)),
+            Stroke(crown, end, sagitta(crown, last, end)),
         ]
     if isinstance(segment, svgelements.CubicBezier | svgelements.QuadraticBezier | svgelements.Arc):
         shares = [k / (CURVE_POINTS - 1) for k in range(1, CURVE_POINTS - 1)]
-        return [Piece(start, end, 0.0, tuple(_svg_point(segment.point(t)) for t in shares))]
-    return [Piece(start, end)]
+        return [Stroke(start, end, 0.0, tuple(_svg_point(segment.point(t)) for t in shares))]
+    return [Stroke(start, end)]
 
 
 def _svg_point(point: object) -> tuple[float, float]:

@@ -15,10 +15,10 @@ from typing import Any
 import numpy as np
 
 from giftwrap.core.errors import PackError
-from giftwrap.core.form.path import bulging
-from giftwrap.core.formats.pieces import JOIN, Piece, chained, length_of, mirrored, moved, radius_of
 from giftwrap.core.formats.profile_dxf import read_dxf, write_dxf
 from giftwrap.core.formats.profile_svg import read_svg, write_svg
+from giftwrap.core.formats.strokes import JOIN, Stroke, chained, length_of, mirrored, moved, radius_of
+from giftwrap.core.mesh.path import bulging
 from giftwrap.core.model import Corner
 from giftwrap.core.reading import DRAWING, read_apart
 
@@ -89,28 +89,28 @@ def outline_answer(data: bytes, name: str) -> tuple[dict[str, Any], bytes]:
     if math.dist(chain[0].start, chain[-1].end) > JOIN:
         raise PackError(f"{name}: the outline is open. Close it where it was drawn.")
     points: list[tuple[float, float]] = []
-    for piece in chain:
-        points.append(piece.start)
-        points += piece.through or _along_arc(piece)
+    for stroke in chain:
+        points.append(stroke.start)
+        points += stroke.through or _along_arc(stroke)
     return {"points": [(round(x, 3), round(y, 3)) for x, y in points[:MAX_OUTLINE]]}, b""
 
 
-def _along_arc(piece: Piece) -> list[tuple[float, float]]:
-    if abs(piece.bulge) < 1e-6:
+def _along_arc(stroke: Stroke) -> list[tuple[float, float]]:
+    if abs(stroke.bulge) < 1e-6:
         return []
-    found = bulging(np.array(piece.start), np.array(piece.end), piece.bulge).points[1:-1]
+    found = bulging(np.array(stroke.start), np.array(stroke.end), stroke.bulge).points[1:-1]
     return [(float(x), float(y)) for x, y in found[:: max(len(found) // 6, 1)]]
 
 
-def _read(data: bytes, name: str) -> tuple[list[list[Piece]], float | None, list[str]]:
+def _read(data: bytes, name: str) -> tuple[list[list[Stroke]], float | None, list[str]]:
     kind = name.lower().rsplit(".", 1)[-1]
     if kind not in ("svg", "dxf"):
         raise PackError(f"{name} is neither an SVG nor a DXF drawing: save it as one of these.")
     chains, axis, notes = (read_dxf if kind == "dxf" else read_svg)(data, name)
     if not chains:
         raise PackError(f"{name} holds no line that could be an outline: draw it as a path.")
-    for piece in (piece for chain in chains for piece in chain):
-        for point in (piece.start, piece.end, *piece.through):
+    for stroke in (stroke for chain in chains for stroke in chain):
+        for point in (stroke.start, stroke.end, *stroke.through):
             if not all(abs(value) <= MAX_REACH for value in point):
                 raise PackError(
                     f"{name} reaches to {point[0]:.4g}, {point[1]:.4g} mm: at most {MAX_REACH:g} mm from its "
@@ -119,7 +119,7 @@ def _read(data: bytes, name: str) -> tuple[list[list[Piece]], float | None, list
     return chains, axis, notes
 
 
-def _half(chain: list[Piece], axis: float | None, name: str, notes: list[str]) -> list[Piece]:
+def _half(chain: list[Stroke], axis: float | None, name: str, notes: list[str]) -> list[Stroke]:
     """The part of an outline on one side of its axis, drawn from the base up, the axis at 0."""
     xs = [x for p in chain for x in (p.start[0], p.end[0])]
     closed = math.dist(chain[0].start, chain[-1].end) < JOIN
@@ -147,39 +147,39 @@ def _half(chain: list[Piece], axis: float | None, name: str, notes: list[str]) -
     return [moved(p, 0.0, -low) for p in best]
 
 
-def _is_level(piece: Piece) -> bool:
-    return abs(piece.end[1] - piece.start[1]) < JOIN and not piece.through and abs(piece.bulge) < JOIN
+def _is_level(stroke: Stroke) -> bool:
+    return abs(stroke.end[1] - stroke.start[1]) < JOIN and not stroke.through and abs(stroke.bulge) < JOIN
 
 
-def _corners(pieces: list[Piece], name: str) -> list[Corner]:
+def _corners(strokes: list[Stroke], name: str) -> list[Corner]:
     """Corners of a half-profile; arcs that run into lines at both ends become roundings."""
     corners: list[Corner] = []
     index = 0
-    start = _first_rounding(pieces)
+    start = _first_rounding(strokes)
     if start is not None:
         corners.append(start)
         index = 1
-        pieces = [pieces[0], Piece((start.radius, start.height), pieces[1].end), *pieces[2:]]
-    while index < len(pieces):
-        piece = pieces[index]
-        before = pieces[index - 1] if index else None
-        after = pieces[index + 1] if index + 1 < len(pieces) else None
-        rounded = _rounding(before, piece, after)
+        strokes = [strokes[0], Stroke((start.radius, start.height), strokes[1].end), *strokes[2:]]
+    while index < len(strokes):
+        stroke = strokes[index]
+        before = strokes[index - 1] if index else None
+        after = strokes[index + 1] if index + 1 < len(strokes) else None
+        rounded = _rounding(before, stroke, after)
         if rounded and corners:
             corners.append(rounded)
             assert after is not None
-            pieces[index + 1] = Piece((rounded.radius, rounded.height), after.end)
+            strokes[index + 1] = Stroke((rounded.radius, rounded.height), after.end)
             index += 1
             continue
-        if not corners or math.dist((corners[-1].radius, corners[-1].height), piece.start) > JOIN:
-            corners.append(_corner(piece.start))
-        if piece.through:
+        if not corners or math.dist((corners[-1].radius, corners[-1].height), stroke.start) > JOIN:
+            corners.append(_corner(stroke.start))
+        if stroke.through:
             corners[-1] = corners[-1].model_copy(update={"leave": "curve"})
-            corners += [_corner(point, leave="curve") for point in piece.through]
-        elif abs(piece.bulge) > 1e-6:
-            corners[-1] = corners[-1].model_copy(update={"leave": "arc", "bulge": round(piece.bulge, 4)})
-        if not _rounds_into(pieces, index):
-            corners.append(_corner(piece.end))
+            corners += [_corner(point, leave="curve") for point in stroke.through]
+        elif abs(stroke.bulge) > 1e-6:
+            corners[-1] = corners[-1].model_copy(update={"leave": "arc", "bulge": round(stroke.bulge, 4)})
+        if not _rounds_into(strokes, index):
+            corners.append(_corner(stroke.end))
         index += 1
     kept = corners[:1] + [b for a, b in pairwise(corners) if _apart(a, b) > JOIN]
     if len(kept) > MAX_CORNERS:
@@ -196,23 +196,23 @@ def _apart(a: Corner, b: Corner) -> float:
     return math.dist((a.radius, a.height), (b.radius, b.height))
 
 
-def _rounds_into(pieces: list[Piece], index: int) -> bool:
-    """Whether the next piece is a rounding, so that this one's end is no corner."""
-    if index + 2 >= len(pieces):
+def _rounds_into(strokes: list[Stroke], index: int) -> bool:
+    """Whether the next stroke is a rounding, so that this one's end is no corner."""
+    if index + 2 >= len(strokes):
         return False
-    return _rounding(pieces[index], pieces[index + 1], pieces[index + 2]) is not None
+    return _rounding(strokes[index], strokes[index + 1], strokes[index + 2]) is not None
 
 
-def _first_rounding(pieces: list[Piece]) -> Corner | None:
+def _first_rounding(strokes: list[Stroke]) -> Corner | None:
     """The rounding of the base's edge: an arc that leaves the table level and runs into a line."""
-    if len(pieces) < 2:
+    if len(strokes) < 2:
         return None
-    arc, after = pieces[0], pieces[1]
-    flat = Piece((0.0, arc.start[1]), arc.start)
+    arc, after = strokes[0], strokes[1]
+    flat = Stroke((0.0, arc.start[1]), arc.start)
     return _rounding(flat, arc, after) if arc.start[0] > JOIN else None
 
 
-def _rounding(before: Piece | None, arc: Piece, after: Piece | None) -> Corner | None:
+def _rounding(before: Stroke | None, arc: Stroke, after: Stroke | None) -> Corner | None:
     """The corner an arc rounds when it touches straight lines at both ends."""
     if before is None or after is None or abs(arc.bulge) < 1e-6 or arc.through:
         return None
@@ -237,9 +237,9 @@ def _rounding(before: Piece | None, arc: Piece, after: Piece | None) -> Corner |
     return _corner((arc.start[0] + a[0] * reach, arc.start[1] + a[1] * reach), rounding=round(radius, 4))
 
 
-def _way(piece: Piece) -> tuple[float, float]:
-    length = math.dist(piece.start, piece.end)
-    return (piece.end[0] - piece.start[0]) / length, (piece.end[1] - piece.start[1]) / length
+def _way(stroke: Stroke) -> tuple[float, float]:
+    length = math.dist(stroke.start, stroke.end)
+    return (stroke.end[0] - stroke.start[0]) / length, (stroke.end[1] - stroke.start[1]) / length
 
 
 def _corner(point: tuple[float, float], **more: Any) -> Corner:

@@ -16,9 +16,25 @@ from giftwrap.core.model.body import (
     Squircle,
 )
 from giftwrap.core.model.closure import Cap, Closure, Dropper, FlipTop, Overcap, Pump, Stopper, TinLid
-from giftwrap.core.model.material import Clear, Cloudy, Metal, Opaque
-from giftwrap.core.model.pack import ArtworkUse, Contents, Copy, Pack, Panel, PartState, Placement, Tracing
-from giftwrap.core.model.stage import Camera, Grade, PhotoSet, Shot, Softbox, Surround, Sweep
+from giftwrap.core.model.frame import Frame
+from giftwrap.core.model.material import Clear, Cloudy, Linked, Metal, Opaque
+from giftwrap.core.model.pack import Copy, Pack, PartState
+from giftwrap.core.model.palette import Colourway, Palette, dressed, said_in_full
+from giftwrap.core.model.panel import ArtworkUse, Panel, Placement
+from giftwrap.core.model.photo_set import (
+    Group,
+    LineUp,
+    OfHero,
+    OfPack,
+    PhotoSet,
+    Pose,
+    Softbox,
+    Standing,
+    Surround,
+    Sweep,
+)
+from giftwrap.core.model.shot import Camera, Grade, Purpose, Shot
+from giftwrap.core.model.vessel import Contents, Tracing, Vessel
 
 __all__ = [
     "ArtworkUse",
@@ -28,6 +44,7 @@ __all__ = [
     "Clear",
     "Closure",
     "Cloudy",
+    "Colourway",
     "Contents",
     "Copy",
     "Corner",
@@ -35,19 +52,28 @@ __all__ = [
     "Emboss",
     "Finish",
     "FlipTop",
+    "Frame",
     "Grade",
+    "Group",
+    "LineUp",
+    "Linked",
     "Metal",
+    "OfHero",
+    "OfPack",
     "Opaque",
     "Oval",
     "Overcap",
     "OwnOutline",
     "Pack",
+    "Palette",
     "Panel",
     "PartState",
     "PhotoSet",
     "Placement",
     "Polygon",
+    "Pose",
     "Pump",
+    "Purpose",
     "Rectangle",
     "Ribs",
     "Ring",
@@ -56,9 +82,13 @@ __all__ = [
     "Shot",
     "Softbox",
     "Squircle",
+    "Standing",
     "Stopper",
     "Surround",
     "Sweep",
     "TinLid",
     "Tracing",
+    "Vessel",
+    "dressed",
+    "said_in_full",
 ]

@@ -18,8 +18,9 @@ from giftwrap.core.model.document import (
     Name,
     NonNegativeMillimetres,
     PositiveMillimetres,
+    Sha256,
 )
-from giftwrap.core.model.material import Clear, Cloudy, Metal, Opaque
+from giftwrap.core.model.material import Clear, Cloudy, Linked, Metal, Opaque
 
 MAX_HEIGHT = 2000.0
 """Taller than any retail pack (common practice); keeps pictures and meshes within reason."""
@@ -176,7 +177,7 @@ class Emboss(Document):
     """
 
     kind: Literal["emboss"] = "emboss"
-    artwork: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$", description="SHA-256 of the file")]
+    artwork: Sha256
     centre_height: NonNegativeMillimetres
     centre_angle: Degrees = 0.0
     width: PositiveMillimetres
@@ -209,7 +210,7 @@ class Body(Document):
     finish: Finish | None = None
     rim_roll: NonNegativeMillimetres = 0.0
     relief: Annotated[list[Relief], Field(max_length=24)] = []
-    material: Clear | Cloudy | Opaque | Metal = Clear()
+    material: Clear | Cloudy | Opaque | Metal | Linked = Clear()
 
     @model_validator(mode="after")
     def _profile_can_be_formed(self) -> Body:

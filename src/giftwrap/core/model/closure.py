@@ -7,9 +7,9 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from giftwrap.core.model.document import Degrees, Document, NonNegativeMillimetres, PositiveMillimetres
-from giftwrap.core.model.material import Clear, Cloudy, Fraction, Metal, Opaque
+from giftwrap.core.model.material import Clear, Cloudy, Fraction, Linked, Metal, Opaque
 
-Dull = Opaque | Metal | Cloudy
+Dull = Opaque | Metal | Cloudy | Linked
 ClosureKind = Literal["cap", "overcap", "dropper", "pump", "stopper", "flip_top", "tin_lid"]
 BLACK = Opaque(colour="#23262b", gloss=0.45)
 RibCount = Annotated[int, Field(ge=0, le=200, description="0 for a smooth side")]
@@ -69,7 +69,7 @@ class Dropper(_Closure):
     to_floor: PositiveMillimetres = 6.0
     material: Dull = BLACK
     bulb: Dull = Opaque(colour="#2d2c2b", gloss=0.2)
-    pipette: Clear = Clear(colour="#f4faf7", depth=20)
+    pipette: Clear | Linked = Clear(colour="#f4faf7", depth=20)
 
 
 class Pump(_Closure):
@@ -90,7 +90,7 @@ class Pump(_Closure):
     to_floor: PositiveMillimetres = 2.0
     material: Dull = Opaque(colour="#f3f1ec", gloss=0.5)
     actuator: Dull = Opaque(colour="#f3f1ec", gloss=0.5)
-    tube: Clear | Opaque = Clear(refractive_index=1.5, colour="#eef1ef", depth=4, frost=0.15)
+    tube: Clear | Opaque | Linked = Clear(refractive_index=1.5, colour="#eef1ef", depth=4, frost=0.15)
 
 
 class Stopper(_Closure):

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Callable, Collection, Mapping
 from itertools import dropwhile
-from typing import Annotated, Any
+from typing import Annotated, Any, ClassVar
 
-from pydantic import BaseModel, ConfigDict, Field, StringConstraints, ValidationError
+from pydantic import BaseModel, ConfigDict, Field, StringConstraints, ValidationError, model_validator
+
+from giftwrap.core.errors import PackError
 
 Millimetres = Annotated[float, Field(allow_inf_nan=False, ge=-5000, le=5000)]
 PositiveMillimetres = Annotated[float, Field(allow_inf_nan=False, gt=0, le=5000)]
@@ -17,6 +19,11 @@ HexColour = Annotated[str, StringConstraints(pattern=r"^#[0-9a-fA-F]{6}$")]
 Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=120)]
 
 
+Key = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]{0,59}$")]
+"""Names a row of a job, or something in a document, for good: others refer to it by its key."""
+Sha256 = Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{64}$")]
+"""Names a file by its content."""
+
 MOST_ID = 2**31 - 1
 """The largest number of a row or a revision."""
 MOST_WORDS = 400
@@ -26,6 +33,45 @@ class Document(BaseModel):
     """A strict value: unknown fields are refused, instances do not change."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
+
+
+Upgrade = Callable[[dict[str, Any]], dict[str, Any]]
+
+
+class Versioned(Document):
+    """A document that is kept. One of an older version is read as what it was.
+
+    upgrades : by version, what makes one of that version into one of the next
+    """
+
+    upgrades: ClassVar[dict[int, Upgrade]] = {}
+
+    @model_validator(mode="before")
+    @classmethod
+    def _upgraded(cls, data: Any) -> Any:
+        return upgraded(data, cls.upgrades) if isinstance(data, dict) else data
+
+
+def upgraded(data: dict[str, Any], upgrades: Mapping[int, Upgrade]) -> dict[str, Any]:
+    """A document of the present version, by every upgrade from its own; what it was is not changed.
+
+    A document that does not say its version is of the present one. Raises PackError when it is of a
+    version that is not known yet.
+    """
+    present = max(upgrades, default=0) + 1
+    version = data.get("schema_version", present)
+    if type(version) is not int:
+        return data  # the field itself is refused
+    if version > present:
+        raise PackError(
+            f"This was made by a newer release (version {version} of the document, {present} is known here): "
+            "bring this one up to date.",
+            "schema_version",
+        )
+    while version in upgrades:
+        data = upgrades[version](data)
+        version = data["schema_version"]
+    return data
 
 
 def describe_invalid(error: ValidationError, *, wrapped_in: Collection[str] = ()) -> tuple[str, str]:

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Literal, TypeVar
 
 from pydantic import Field
 
-from giftwrap.core.model.document import Document, HexColour, PositiveMillimetres
+from giftwrap.core.errors import PackError
+from giftwrap.core.model.document import Document, HexColour, Name, PositiveMillimetres
 
 Fraction = Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]
 Density = Annotated[float, Field(gt=0, le=25, allow_inf_nan=False, description="g/cm³")]
@@ -58,3 +59,25 @@ class Cloudy(Document):
     gloss: Fraction = 0.4
     refractive_index: Annotated[float, Field(ge=1.0, le=2.6, allow_inf_nan=False)] = 1.45
     density: Density = 0.95
+
+
+class Linked(Document):
+    """Whatever the job's palette has under a name: parts that name the same entry are linked."""
+
+    kind: Literal["linked"] = "linked"
+    entry: Name
+
+
+Material = Clear | Cloudy | Opaque | Metal
+"""What something is made of, said in full."""
+M = TypeVar("M", bound=Material)
+
+
+def plain(material: M | Linked) -> M:
+    """A material said in full.
+
+    Raises PackError for a link: documents are dressed (`model.colourway`) before they are built.
+    """
+    if isinstance(material, Linked):
+        raise PackError(f"“{material.entry}” is an entry of a palette, and no palette was given.")
+    return material

@@ -9,6 +9,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from giftwrap.core.render.coverage import Coverage, ObjectName, Seen
+
 Floats = NDArray[np.float32]
 Names = tuple[str, ...]
 
@@ -26,25 +28,25 @@ class Exposure:
 
     pixels : (n,) flat numbers of the pixels, row by row
     samples : samples taken of each; one number for all or one for each
-    buffers, parts : names of what the rows of `light` and `coverage` stand for
-    materials : name of what each part is made of
+    buffers : names of what the rows of `light` stand for
+    objects : what the numbers in `seen` stand for
     light : (buffers, 3, n) radiance, linear Rec.709; the last buffer is the share of background
     squares : (buffers, n) squared luminances: of every buffer but the last, then of their sum
-    guides : (8, n) albedo (3), normal (3), how many samples saw these, depth in mm
+    guides : (9, n) albedo (3), normal (3), how many samples saw these, depth in mm, and how many
+        samples met a surface at all
     shadow : (3, n) direct light as it is, with nothing in its way, and the share of catcher
-    coverage : (parts, n) samples that saw each part first
+    seen : which objects samples saw first
     """
 
     pixels: NDArray[np.uint32]
     samples: int | NDArray[np.uint32]
     buffers: tuple[str, ...]
-    parts: tuple[str, ...]
-    materials: tuple[str, ...]
+    objects: tuple[ObjectName, ...]
     light: Floats
     squares: Floats
     guides: Floats
     shadow: Floats
-    coverage: Floats
+    seen: Seen
 
 
 class Film:
@@ -56,23 +58,23 @@ class Film:
     def __init__(self, width: int, height: int) -> None:
         self.width, self.height = width, height
         self.samples = np.zeros(width * height, np.float32)
-        self._open((), (), ())
+        self._open((), ())
 
-    def _open(self, buffers: Names, parts: Names, materials: Names) -> None:
+    def _open(self, buffers: Names, objects: tuple[ObjectName, ...]) -> None:
         count = self.width * self.height
-        self.buffers, self.parts, self.materials = buffers, parts, materials
+        self.buffers, self.objects = buffers, objects
         self.light = np.zeros((max(len(buffers), 1), 3, count), np.float32)
         self.squares = np.zeros((max(len(buffers), 1), count), np.float32)
-        self.guides = np.zeros((8, count), np.float32)
+        self.guides = np.zeros((9, count), np.float32)
         self.shadow = np.zeros((3, count), np.float32)
-        self.coverage = np.zeros((len(parts), count), np.float32)
+        self.coverage = Coverage(count)
 
     def add(self, exposure: Exposure) -> None:
-        """Add a unit's sums. Raises ValueError when they are of another stage."""
+        """Add a unit's sums. Raises ValueError when they are of another scene."""
         if not self.buffers:
-            self._open(exposure.buffers, exposure.parts, exposure.materials)
-        elif (self.buffers, self.parts) != (exposure.buffers, exposure.parts):
-            raise ValueError("These sums are of another stage.")
+            self._open(exposure.buffers, exposure.objects)
+        elif (self.buffers, self.objects) != (exposure.buffers, exposure.objects):
+            raise ValueError("These sums are of another scene.")
         pixels = exposure.pixels
         together = len(pixels) and int(pixels[-1]) - int(pixels[0]) == len(pixels) - 1
         where = slice(int(pixels[0]), int(pixels[-1]) + 1) if together else pixels
@@ -82,9 +84,9 @@ class Film:
             (self.squares, exposure.squares),
             (self.guides, exposure.guides),
             (self.shadow, exposure.shadow),
-            (self.coverage, exposure.coverage),
         ):
             mine[..., where] += its
+        self.coverage.add(where, pixels, exposure.seen)
 
     @property
     def samples_per_pixel(self) -> float:
@@ -116,8 +118,7 @@ class Film:
 
     def depth(self) -> Floats:
         """(height, width) mm along the camera's axis to the first surface; 0 where there is none."""
-        seen = self.coverage.sum(axis=0)
-        depth: Floats = (self.guides[7] / np.maximum(seen, 1)).reshape(self.height, self.width)
+        depth: Floats = (self.guides[7] / np.maximum(self.guides[8], 1)).reshape(self.height, self.width)
         return depth
 
     def albedo_and_normal(self) -> tuple[Floats, Floats]:
@@ -127,9 +128,16 @@ class Film:
         normal = self.guides[3:6] / np.maximum(seen, 1)
         return self._picture(albedo), self._picture(normal)
 
-    def part_coverage(self) -> Floats:
-        """(parts, height, width) share of each pixel that a part fills."""
-        share: Floats = (self.coverage / self._divisor()).reshape(-1, self.height, self.width)
+    def share_of(self, part: str, instance: str | None = None) -> Floats:
+        """(height, width) share of each pixel that a part fills, of one instance or of all.
+
+        Raises KeyError when the scene has none.
+        """
+        mine = [n for n, o in enumerate(self.objects) if o.part == part and instance in (None, o.instance)]
+        if not mine:
+            raise KeyError(part)
+        samples = np.sum([self.coverage.share_of(number) for number in mine], axis=0)
+        share: Floats = (samples / self._divisor()).reshape(self.height, self.width)
         return share
 
     def noise(self, exposure_ev: float = 0.0) -> float | None:
@@ -158,22 +166,25 @@ class Film:
     def to_bytes(self) -> bytes:
         """The sums as a NumPy archive."""
         stream = io.BytesIO()
-        arrays: dict[str, Any] = {name: np.array(getattr(self, name), dtype=np.str_) for name in _NAMES}
-        arrays |= {name: getattr(self, name) for name in _SUMS}
-        size = np.array([self.width, self.height])
-        np.savez(stream, size=size, **arrays)
+        arrays: dict[str, Any] = {name: getattr(self, name) for name in _SUMS}
+        arrays |= {f"coverage.{name}": values for name, values in self.coverage.arrays().items()}
+        arrays["buffers"] = np.array(self.buffers, dtype=np.str_)
+        arrays["objects"] = np.array(self.objects, dtype=np.str_).reshape(-1, 3)
+        np.savez(stream, size=np.array([self.width, self.height]), **arrays)
         return stream.getvalue()
 
     @classmethod
     def from_bytes(cls, data: bytes) -> Film:
-        """Read sums written by `to_bytes`."""
+        """Read sums written by `to_bytes`. Raises KeyError when they are not of this release."""
         with np.load(io.BytesIO(data)) as archive:
-            width, height = (int(side) for side in archive["size"])
-            film = cls(width, height)
-            for name in _NAMES:
-                setattr(film, name, tuple(map(str, archive[name])))
+            film = cls(0, 0)
+            film.width, film.height = (int(side) for side in archive["size"])
+            film.buffers = tuple(map(str, archive["buffers"]))
+            film.objects = tuple(ObjectName(*map(str, row)) for row in archive["objects"])
             for name in _SUMS:
                 setattr(film, name, archive[name])
+            kept = {name: archive[f"coverage.{name}"] for name in film.coverage.arrays()}
+            film.coverage = Coverage.from_arrays(kept)
         return film
 
     def _divisor(self) -> Floats:
@@ -184,8 +195,7 @@ class Film:
         return np.ascontiguousarray(np.moveaxis(planes.reshape(3, self.height, self.width), 0, 2), np.float32)
 
 
-_NAMES = ("buffers", "parts", "materials")
-_SUMS = ("samples", "light", "squares", "guides", "shadow", "coverage")
+_SUMS = ("samples", "light", "squares", "guides", "shadow")
 
 
 def tiles_across(width: int, height: int) -> tuple[int, int]:

@@ -5,26 +5,30 @@ from __future__ import annotations
 import hashlib
 import threading
 import time
+import zlib
 from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import TYPE_CHECKING
 
 from giftwrap.core.errors import RenderError
 from giftwrap.core.grade.display import grade_picture
-from giftwrap.core.model import Grade, Pack, PhotoSet, Shot
+from giftwrap.core.model import Frame, Grade
 from giftwrap.core.render.denoise import denoise
 from giftwrap.core.render.engine import light_engine
+from giftwrap.core.render.files import shelf
 from giftwrap.core.render.film import Exposure, Film, Floats
-from giftwrap.core.render.interfaces import Stage, compile_stage
 from giftwrap.core.render.planning import Limits, Plan, Region, WorkUnit
+from giftwrap.core.scene.compile import compile_scene
+from giftwrap.core.scene.scene import Scene
 from giftwrap.core.wrap.printing import PRINT_PPI
 
 if TYPE_CHECKING:
     from giftwrap.core.render.renderer import Renderer
 
-STAGES_KEPT = 3
-"""Stages that stay loaded: those of a few people at work."""
+SCENES_KEPT = 3
+"""Scenes that stay loaded: those of a few people at work."""
 MAX_SIDE = 16_384
 MAX_FILM_PIXELS = 16_000_000
 """A film of this many pixels takes about three gigabytes; larger pictures are taken in blocks."""
@@ -32,20 +36,28 @@ MAX_FILM_PIXELS = 16_000_000
 
 @dataclass(frozen=True)
 class PictureJob:
-    """Everything a process needs to work on one picture: documents as JSON, artwork by SHA-256.
+    """Everything a process needs to work on one picture.
 
+    packed : the frame, as `of` packs it; files are named in it and fetched (`render.files`)
     width, height : of the whole picture in px
     region : the part of it that is wanted
     """
 
-    pack: str
-    photo_set: str
-    shot: str
-    artwork: tuple[tuple[str, bytes], ...]
+    packed: bytes
     width: int
     height: int
     print_ppi: float = PRINT_PPI
     region: Region | None = None
+
+    @classmethod
+    def of(cls, frame: Frame, width: int, height: int, *, print_ppi: float = PRINT_PPI) -> PictureJob:
+        """The work on a frame at a size in px. Raises RenderError when the size is impossible."""
+        return cls(zlib.compress(frame.model_dump_json().encode()), width, height, print_ppi)
+
+    @property
+    def frame(self) -> Frame:
+        """The documents."""
+        return _unpacked(self.packed)
 
     def __post_init__(self) -> None:
         if not (8 <= self.width <= MAX_SIDE and 8 <= self.height <= MAX_SIDE):
@@ -73,27 +85,31 @@ class PictureJob:
     @property
     def grade(self) -> Grade:
         """From light to screen."""
-        return Shot.model_validate_json(self.shot).grade
+        return self.frame.shot.grade
 
     @property
     def background(self) -> tuple[float, float, float]:
         """Radiance the camera sees where there is nothing: the even surround's."""
-        strength = PhotoSet.model_validate_json(self.photo_set).surround.strength
+        strength = self.frame.photo_set.surround.strength
         return (strength, strength, strength)
 
     @property
-    def stage_key(self) -> str:
-        """Names the stage: equal for pictures that differ only in camera, grade or size."""
-        names = "".join(name for name, _ in self.artwork)
-        parts = [self.pack, self.photo_set, names, str(self.print_ppi)]
-        return hashlib.sha256("\0".join(parts).encode()).hexdigest()
+    def scene_key(self) -> str:
+        """Names the scene: equal for pictures that differ only in camera, grade or size."""
+        own = self.frame.model_dump_json(exclude={"shot": {"camera", "grade", "purposes"}})
+        return hashlib.sha256(f"{own}@{self.print_ppi}".encode()).hexdigest()
+
+
+@lru_cache(maxsize=16)
+def _unpacked(packed: bytes) -> Frame:
+    return Frame.model_validate_json(zlib.decompress(packed))
 
 
 def expose_unit(job: PictureJob, unit: WorkUnit) -> Exposure:
-    """Take one unit's samples. The stage stays loaded for the next unit of the same one."""
-    camera = Shot.model_validate_json(job.shot).camera
+    """Take one unit's samples. The scene stays loaded for the next unit of the same one."""
+    camera = job.frame.shot.camera
     work = unit.work(*job.film_size)
-    return stage_renderer(job).expose(
+    return scene_renderer(job).expose(
         camera,
         (job.width, job.height),
         samples=work.samples,
@@ -134,8 +150,8 @@ def develop(film: Film, job: PictureJob, *, fast: bool = False) -> tuple[Floats,
     return light, grade_picture(light, job.grade)
 
 
-def stage_renderer(job: PictureJob) -> Renderer:
-    """The job's stage, loaded. What it has in common with the stage before stays loaded.
+def scene_renderer(job: PictureJob) -> Renderer:
+    """The job's scene, loaded. What it has in common with the scene before stays loaded.
 
     Raises RenderError when light cannot be computed on this machine.
     """
@@ -143,12 +159,12 @@ def stage_renderer(job: PictureJob) -> Renderer:
     from giftwrap.core.render.renderer import Renderer  # starts the compiler library
 
     with _lock:
-        renderer = _loaded.pop(job.stage_key, None)
+        renderer = _loaded.pop(job.scene_key, None)
         if renderer is None:
             before = next(reversed(_loaded.values()), None)
             renderer = Renderer(_compiled(job), previous=before)
-        _loaded[job.stage_key] = renderer
-        while len(_loaded) > STAGES_KEPT:
+        _loaded[job.scene_key] = renderer
+        while len(_loaded) > SCENES_KEPT:
             _loaded.popitem(last=False)
         return renderer
 
@@ -157,7 +173,6 @@ _lock = threading.Lock()
 _loaded: OrderedDict[str, Renderer] = OrderedDict()
 
 
-def _compiled(job: PictureJob) -> Stage:
-    pack = Pack.model_validate_json(job.pack)
-    photo_set = PhotoSet.model_validate_json(job.photo_set)
-    return compile_stage(pack, photo_set, dict(job.artwork), print_ppi=job.print_ppi)
+def _compiled(job: PictureJob) -> Scene:
+    artwork = shelf.files(job.frame.artwork_uses())
+    return compile_scene(job.frame, artwork, print_ppi=job.print_ppi)

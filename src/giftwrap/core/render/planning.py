@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import zlib
 from dataclasses import dataclass
 from typing import Any, NamedTuple
 
@@ -73,7 +74,8 @@ class WorkUnit:
     seed : of the series of samples that it goes on with
     begin : how many samples of the series its pixels had before
     samples : of each pixel from `first` to before `last`
-    counts, begins : `samples` and `begin` of each tile instead, (tiles,) uint16 and uint32 as bytes
+    counts, begins : `samples` and `begin` of each tile from `first` to before `last` instead, uint16
+        and uint32, compressed
     """
 
     number: int
@@ -90,9 +92,11 @@ class WorkUnit:
         if not self.counts:
             pixels = np.arange(self.first, self.last, dtype=np.uint32)
             return Work(pixels, self.samples, self.begin)
-        counts = np.frombuffer(self.counts, np.uint16).astype(np.uint32)
+        counts, begins = np.zeros((2, int(np.prod(tiles_across(width, height)))), np.uint32)
+        counts[self.first : self.last] = np.frombuffer(zlib.decompress(self.counts), np.uint16)
+        begins[self.first : self.last] = np.frombuffer(zlib.decompress(self.begins), np.uint32)
         samples = spread_over_tiles(counts, width, height)
-        begin = spread_over_tiles(np.frombuffer(self.begins, np.uint32), width, height)
+        begin = spread_over_tiles(begins, width, height)
         pixels = np.flatnonzero(samples).astype(np.uint32)
         return Work(pixels, samples[pixels], begin[pixels])
 
@@ -200,14 +204,16 @@ class Plan:
         counts = _in_whole(counts * min(budget / max(counts.sum(), 1e-9), 1.0))
         if counts.sum() < min(LEAST_PASS * self._planned.sum(), budget) or not counts.any():
             return []
-        begins = np.rint(self._planned - self._before).astype(np.uint32).tobytes()
+        begins = np.rint(self._planned - self._before).astype(np.uint32)
         self._planned = self._planned + counts
         share = np.cumsum(counts) * TILE**2 / self._paths_per_unit
         units = []
         for number in range(int(share[-1]) + 1):
-            mine = np.where((share > number) & (share <= number + 1), counts, 0)
+            first, last = (int(n) for n in np.searchsorted(share, (number, number + 1), "right"))
+            mine = counts[first:last].astype(np.uint16)
             if mine.any():
-                units.append(self._unit(counts=mine.astype(np.uint16).tobytes(), begins=begins))
+                packed = (zlib.compress(mine.tobytes()), zlib.compress(begins[first:last].tobytes()))
+                units.append(self._unit(first=first, last=last, counts=packed[0], begins=packed[1]))
         return units
 
     def _unit(self, **work: Any) -> WorkUnit:

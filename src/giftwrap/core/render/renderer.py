@@ -1,4 +1,4 @@
-"""Light transport for one stage: load it once, then take samples from any camera."""
+"""Light transport for one scene: load it once, then take samples from any camera."""
 
 from __future__ import annotations
 
@@ -9,15 +9,18 @@ import numpy as np
 from drjit.llvm.ad import Array3f, Float, UInt32
 from numpy.typing import NDArray
 
+from giftwrap.core.errors import RenderError
 from giftwrap.core.model import Camera
+from giftwrap.core.render.coverage import MOST_COUNTED, ObjectName, Seen
+from giftwrap.core.render.emitters import opaque3
 from giftwrap.core.render.engine import light_engine
 from giftwrap.core.render.film import Exposure, Floats
-from giftwrap.core.render.interfaces import RESERVED_BUFFERS, Stage
-from giftwrap.core.render.lighting import Lighting, opaque3
+from giftwrap.core.render.lighting import Lighting
 from giftwrap.core.render.memory import aligned
 from giftwrap.core.render.planning import Region
 from giftwrap.core.render.tables import Appearance, Geometry
 from giftwrap.core.render.transport import Lens, gather_light
+from giftwrap.core.scene.scene import RESERVED_BUFFERS, Scene
 from giftwrap.core.stage.camera import view_of
 
 FIREFLY_LIMIT = 1.0
@@ -25,23 +28,26 @@ FIREFLY_LIMIT = 1.0
 
 
 class Renderer:
-    """A stage loaded into the light engine.
+    """A scene loaded into the light engine.
 
-    `previous` lends what a new stage has in common with it, so that a change loads only itself.
+    `previous` lends what a new scene has in common with it, so that a change loads only itself.
     """
 
-    def __init__(self, stage: Stage, *, previous: Renderer | None = None) -> None:
+    def __init__(self, scene: Scene, *, previous: Renderer | None = None) -> None:
         light_engine()
-        materials = {surface.part: surface.material for surface in stage.surfaces}
-        self.parts, self.materials = tuple(materials), tuple(materials.values())
-        self.buffers = (*(lamp.name for lamp in stage.lamps), *RESERVED_BUFFERS)
-        lamps = [lamp.name for lamp in stage.lamps]
+        lamps = [lamp.name for lamp in scene.lamps]
+        self.buffers = (*lamps, *RESERVED_BUFFERS)
         old_geometry: Geometry | None = previous._geometry if previous else None
         old_appearance: Appearance | None = previous._appearance if previous else None
-        self._geometry: Geometry = Geometry.of(stage.surfaces, previous=old_geometry)
-        self._appearance: Appearance = Appearance(stage.surfaces, self.parts, lamps, previous=old_appearance)
-        self._lighting = Lighting(stage.lamps, stage.surround)
-        self._lamps = len(stage.lamps)
+        self._geometry: Geometry = Geometry.of(scene.instances, previous=old_geometry)
+        self._appearance: Appearance = Appearance(scene.instances, lamps, previous=old_appearance)
+        self._lighting = Lighting(scene.lamps, scene.surround)
+        self._lamps = len(lamps)
+
+    @property
+    def objects(self) -> tuple[ObjectName, ...]:
+        """What masks tell apart."""
+        return self._appearance.objects
 
     def expose(
         self,
@@ -65,7 +71,11 @@ class Renderer:
             0 leaves them as they are
 
         Different seeds give independent samples; samples of one seed lie evenly as they go on.
+
+        Raises RenderError when there are more samples than masks can count.
         """
+        if np.max(samples) > MOST_COUNTED:
+            raise RenderError(f"At most {MOST_COUNTED} samples of a pixel are taken at once.", "samples")
         region = region or Region(0, 0, *size)
         count = region.width * region.height
         wanted = np.arange(count, dtype=np.uint32) if pixels is None else pixels
@@ -80,7 +90,6 @@ class Renderer:
                 samples=aligned(UInt32, np.broadcast_to(np.uint32(samples), wanted.shape)),
                 begin=aligned(UInt32, np.broadcast_to(np.uint32(begin), wanted.shape)),
                 seed=dr.opaque(UInt32, seed),
-                parts=len(self.parts),
                 firefly_limit=dr.opaque(Float, firefly_limit),
             )
             dr.eval(gathered)
@@ -88,13 +97,14 @@ class Renderer:
             pixels=wanted,
             samples=samples,
             buffers=self.buffers,
-            parts=self.parts,
-            materials=self.materials,
+            objects=self.objects,
             light=_planes(self._used(gathered.light)).reshape(-1, 3, len(wanted)),
             squares=_planes([*self._used(gathered.squares)[:-1], gathered.squares[-1]]),
-            guides=_planes([gathered.albedo, gathered.normal, gathered.guided, gathered.depth]),
+            guides=_planes(
+                [gathered.albedo, gathered.normal, gathered.guided, gathered.depth, gathered.seen]
+            ),
             shadow=_planes([gathered.lit, gathered.open, gathered.caught]),
-            coverage=gathered.coverage.numpy().reshape(len(self.parts), len(wanted)),
+            seen=Seen.of_slots(np.stack([slot.numpy() for slot in gathered.slots])),
         )
 
     def _used(self, buffers: list[Any]) -> list[Any]:

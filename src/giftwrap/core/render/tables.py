@@ -1,13 +1,15 @@
-"""A stage as flat tables on the light engine: one mesh, one row of optics a surface, one picture store.
+"""A scene as flat tables on the light engine: things and where they stand, a row of optics for each
+surface of each instance, one store of prints.
 
 Everything the transport reads is data in a table, so one compiled kernel serves every stage.
 """
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections import Counter
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, cached_property
 from typing import Any
 
 import drjit as dr
@@ -15,14 +17,17 @@ import numpy as np
 from drjit.llvm.ad import Array2f, Array3f, Array4f, Bool, Float, UInt32
 from numpy.typing import NDArray
 
-from giftwrap.core.form.mesh import Mesh
 from giftwrap.core.grade.display import decode_srgb
 from giftwrap.core.materials.optics import AIR, Medium, Optics
+from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.render import optics_math as om
+from giftwrap.core.render.coverage import ObjectName
 from giftwrap.core.render.engine import light_engine
-from giftwrap.core.render.interfaces import Surface
 from giftwrap.core.render.memory import aligned
 from giftwrap.core.render.scattering import CLEAR, CLOUDY, Look
+from giftwrap.core.scene.scene import Instance, Surface
+
+ThingKey = tuple[bytes, ...]
 
 ROW = 5
 """Rows of four numbers for each surface."""
@@ -30,7 +35,7 @@ ROW = 5
 
 @dataclass
 class Row:
-    """A surface's row of optics for each ray."""
+    """A surface's row of optics for each ray; `number` is that of the object masks tell apart."""
 
     kind: UInt32
     alpha: Float
@@ -43,14 +48,14 @@ class Row:
     front: UInt32
     back: UInt32
     untouched: UInt32
-    part: UInt32
+    number: UInt32
     hidden: Bool
     catcher: Bool
 
 
 @dataclass
 class Triangle:
-    """Where on the mesh each ray arrived."""
+    """Where in the scene each ray arrived; `surface` is the number of its row of optics."""
 
     place: Array3f
     face_normal: Array3f
@@ -69,54 +74,150 @@ class MediumRow:
     mean_free_path: Float
 
 
-class Geometry:
-    """All surfaces as one mesh, in the engine's search tree and as tables."""
+@dataclass(eq=False)
+class LoadedThing:
+    """A thing's meshes as the engine has them."""
 
-    @classmethod
-    def of(cls, surfaces: Sequence[Surface], *, previous: Geometry | None = None) -> Geometry:
-        """The geometry of some surfaces: the previous one when nothing has moved."""
-        meshes = [s.mesh for s in surfaces]
-        return previous if previous is not None and previous._holds(meshes) else cls(meshes)
+    meshes: tuple[Mesh, ...]
 
-    def __init__(self, meshes: Sequence[Mesh]) -> None:
-        self._meshes = tuple(meshes)
-        positions = np.concatenate([m.positions for m in meshes]).astype(np.float32)
-        starts = np.cumsum([0, *(len(m.positions) for m in meshes)])[:-1]
-        faces = np.concatenate([m.faces + start for m, start in zip(meshes, starts, strict=True)])
+    @cached_property
+    def whole(self) -> Any:
+        """All its surfaces as one mesh."""
         engine = light_engine()
-        mesh = engine.Mesh("stage", vertex_count=len(positions), face_count=len(faces))
-        values = engine.traverse(mesh)
+        starts = np.cumsum([0, *(len(mesh.positions) for mesh in self.meshes)])[:-1]
+        positions = np.concatenate([mesh.positions for mesh in self.meshes]).astype(np.float32)
+        faces = np.concatenate([m.faces + start for m, start in zip(self.meshes, starts, strict=True)])
+        whole = engine.Mesh("thing", vertex_count=len(positions), face_count=len(faces))
+        values = engine.traverse(whole)
         values["vertex_positions"] = positions.ravel()
         values["faces"] = faces.astype(np.uint32).ravel()
         values.update()
-        self.scene: Any = engine.load_dict({"type": "scene", "stage": mesh})
-        self._positions = aligned(Float, positions)
-        self._normals = aligned(Float, np.concatenate([m.normals for m in meshes]))
-        self._uvs = aligned(Float, np.concatenate([m.uvs for m in meshes]))
-        owner = np.repeat(np.arange(len(meshes)), [len(m.faces) for m in meshes])
-        self._faces = aligned(UInt32, np.column_stack([faces, owner]))
-        dr.eval(self._positions, self._normals, self._uvs, self._faces)
+        return whole
 
-    def _holds(self, meshes: Sequence[Mesh]) -> bool:
-        """Whether these meshes are the ones that are loaded, to the last bit."""
-        return len(meshes) == len(self._meshes) and all(
-            new is old or new.digest == old.digest for new, old in zip(meshes, self._meshes, strict=True)
+    @cached_property
+    def group(self) -> Any:
+        """A search tree of its own, to be placed."""
+        return light_engine().load_dict({"type": "shapegroup", "mesh": self.whole})
+
+
+class Tables:
+    """All things' corners and faces one after the other, and where each thing's faces begin."""
+
+    def __init__(self, things: Mapping[ThingKey, LoadedThing]) -> None:
+        self.first_faces: dict[ThingKey, int] = {}
+        faces, first, corners = [], 0, 0
+        for key, thing in things.items():
+            self.first_faces[key] = first
+            for number, mesh in enumerate(thing.meshes):
+                own = np.full(len(mesh.faces), number)
+                faces.append(np.column_stack([mesh.faces + corners, own]).astype(np.uint32))
+                corners += len(mesh.positions)
+                first += len(mesh.faces)
+        meshes = [mesh for thing in things.values() for mesh in thing.meshes]
+        self.positions = aligned(Float, np.concatenate([mesh.positions for mesh in meshes]))
+        self.normals = aligned(Float, np.concatenate([mesh.normals for mesh in meshes]))
+        self.uvs = aligned(Float, np.concatenate([mesh.uvs for mesh in meshes]))
+        self.faces = aligned(UInt32, np.concatenate(faces))
+        dr.eval(self.positions, self.normals, self.uvs, self.faces)
+
+
+class Geometry:
+    """All things, each once, and where they stand: in the engine's search tree and as tables."""
+
+    @classmethod
+    def of(cls, instances: Sequence[Instance], *, previous: Geometry | None = None) -> Geometry:
+        """The geometry of some instances: the previous one when nothing has moved."""
+        if previous is not None and previous._holds(instances):
+            return previous
+        return cls(instances, previous=previous)
+
+    def __init__(self, instances: Sequence[Instance], *, previous: Geometry | None = None) -> None:
+        known = previous._things if previous is not None else {}
+        self._things: dict[ThingKey, LoadedThing] = {}
+        self._keys = tuple(thing_key(instance) for instance in instances)
+        for key, instance in zip(self._keys, instances, strict=True):
+            if key not in self._things:
+                self._things[key] = known.get(key) or LoadedThing(instance.meshes)
+        self._poses = tuple(np.array(instance.pose, dtype=np.float32) for instance in instances)
+        same = previous is not None and list(self._things) == list(known)
+        self._tables: Tables = previous._tables if previous and same else Tables(self._things)
+        self.scene: Any = self._plant()
+        firsts = [self._tables.first_faces[key] for key in self._keys]
+        rows = np.cumsum([0, *(len(instance.meshes) for instance in instances)])[:-1]
+        self._lay_instances(np.column_stack([firsts, rows]))
+
+    def _holds(self, instances: Sequence[Instance]) -> bool:
+        """Whether these instances are the ones that are loaded, to the last bit."""
+        return self._keys == tuple(thing_key(instance) for instance in instances) and all(
+            np.array_equal(pose, instance.pose.astype(np.float32))
+            for pose, instance in zip(self._poses, instances, strict=True)
         )
 
-    def triangle(self, index: UInt32, u: Float, v: Float, active: Bool) -> Triangle:
-        """Place, normals and print coordinates at barycentric coordinates of a triangle."""
-        corners = dr.gather(dr.llvm.ad.Array4u, self._faces, index, active)
+    def _plant(self) -> Any:
+        """The search tree.
+
+        What stands but once and as it was formed is planted as it is: a tree within the tree costs light
+        two or three per cent.
+        """
+        engine = light_engine()
+        root: dict[str, Any] = {"type": "scene"}
+        as_formed = Counter(self._keys)
+        for number, (key, pose) in enumerate(zip(self._keys, self._poses, strict=True)):
+            thing, name = self._things[key], f"instance-{number}"
+            if as_formed[key] == 1 and np.array_equal(pose, np.eye(4)):
+                root[name] = thing.whole
+            else:
+                root[f"thing-{list(self._things).index(key)}"] = thing.group
+                root[name] = {
+                    "type": "instance",
+                    "to_world": engine.ScalarTransform4f(pose),
+                    "of": thing.group,
+                }
+        return engine.load_dict(root)
+
+    def _lay_instances(self, offsets: NDArray[np.int64]) -> None:
+        """Where each instance stands and where its faces and its rows begin, by its number in the tree."""
+        registered = dr.reinterpret_array(UInt32, self.scene.shapes_dr()).numpy()
+        count = int(registered.max()) + 1
+        places, begins = np.zeros((count, 3, 4), np.float32), np.zeros((count, 2), np.uint32)
+        places[registered] = [pose[:3] for pose in self._poses]
+        begins[registered] = offsets
+        self._places, self._offsets = aligned(Float, places), aligned(UInt32, begins)
+        dr.eval(self._places, self._offsets)
+
+    def triangle(self, found: Any, active: Bool) -> Triangle:
+        """Where rays arrived, by what the search tree found."""
+        # of a mesh that is planted as it is, the shape is told, of an instance, the instance; the other is 0
+        instance = dr.reinterpret_array(UInt32, found.instance) | dr.reinterpret_array(UInt32, found.shape)
+        offsets = dr.gather(dr.llvm.ad.Array2u, self._offsets, instance, active)
+        across, back, up = (dr.gather(Array4f, self._places, instance * 3 + i, active) for i in range(3))
+        corners = dr.gather(dr.llvm.ad.Array4u, self._tables.faces, found.prim_index + offsets.x, active)
+        u, v = found.prim_uv.x, found.prim_uv.y
         w = 1 - u - v
 
         def blend(table: Float, kind: type) -> Any:
             a, b, c = (dr.gather(kind, table, corners[i], active) for i in range(3))
             return a, b, c, w * a + u * b + v * c
 
-        a, b, c, place = blend(self._positions, Array3f)
-        *_, normal = blend(self._normals, Array3f)
-        *_, uv = blend(self._uvs, Array2f)
-        face_normal = dr.normalize(dr.cross(b - a, c - a))
-        return Triangle(place, face_normal, dr.normalize(normal), uv, corners[3])
+        def placed(own: Array3f) -> Array3f:
+            """A direction of the thing in the scene."""
+            return Array3f(*(row.x * own.x + row.y * own.y + row.z * own.z for row in (across, back, up)))
+
+        a, b, c, place = blend(self._tables.positions, Array3f)
+        *_, normal = blend(self._tables.normals, Array3f)
+        *_, uv = blend(self._tables.uvs, Array2f)
+        return Triangle(
+            place=placed(place) + Array3f(across.w, back.w, up.w),
+            face_normal=dr.normalize(placed(dr.cross(b - a, c - a))),
+            normal=dr.normalize(placed(normal)),
+            uv=uv,
+            surface=corners[3] + offsets.y,
+        )
+
+
+def thing_key(instance: Instance) -> ThingKey:
+    """Names the thing an instance is of: equal for the same meshes to the last bit."""
+    return tuple(mesh.digest for mesh in instance.meshes)
 
 
 class Appearance:
@@ -124,20 +225,24 @@ class Appearance:
 
     def __init__(
         self,
-        surfaces: Sequence[Surface],
-        parts: Sequence[str],
+        instances: Sequence[Instance],
         lamps: Sequence[str],
         *,
         previous: Appearance | None = None,
     ) -> None:
+        surfaces = [surface for instance in instances for surface in instance.surfaces]
+        named = [object_name(i, surface) for i in instances for surface in i.surfaces]
+        objects = {name: number for number, name in enumerate(dict.fromkeys(named))}
+        self.objects = tuple(objects)
         media: dict[Medium, int] = {AIR: 0}
         for surface in surfaces:
             for medium in (surface.optics.front, surface.optics.back):
                 media.setdefault(medium, len(media))
-        prints = [s.optics.print for s in surfaces if s.optics.print is not None]
+        prints = list({id(p): p for s in surfaces if (p := s.optics.print) is not None}.values())
         slots = {id(pixels): number for number, pixels in enumerate(prints, start=1)}
         rows = [
-            _row(s, media, parts.index(s.part), lamps, slots.get(id(s.optics.print), 0)) for s in surfaces
+            _row(s, media, objects[name], lamps, slots.get(id(s.optics.print), 0))
+            for s, name in zip(surfaces, named, strict=True)
         ]
         self._rows = aligned(Float, rows)
         self._media = aligned(Float, [_medium_row(m) for m in media])
@@ -168,7 +273,7 @@ class Appearance:
             front=UInt32(c.w),
             back=UInt32(d.w),
             untouched=UInt32(e.x),
-            part=UInt32(e.y),
+            number=UInt32(e.y),
             hidden=(flags & 1) != 0,
             catcher=(flags & 2) != 0,
         )
@@ -217,8 +322,13 @@ class Appearance:
         return dr.select(has_print, dr.lerp(above, below, down), row.colour)
 
 
+def object_name(instance: Instance, surface: Surface) -> ObjectName:
+    """What masks call the object a surface belongs to."""
+    return ObjectName(instance.name, surface.part, surface.material)
+
+
 def _row(
-    surface: Surface, media: dict[Medium, int], part: int, lamps: Sequence[str], print_slot: int
+    surface: Surface, media: dict[Medium, int], number: int, lamps: Sequence[str], print_slot: int
 ) -> list[float]:
     optics: Optics = surface.optics
     untouched = sum(1 << i for i, name in enumerate(lamps) if name in surface.untouched_by)
@@ -228,7 +338,7 @@ def _row(
         *(*optics.colour, float(print_slot)),
         *(*optics.n, float(media[optics.front])),
         *(*optics.k, float(media[optics.back])),
-        *(float(untouched), float(part), float(flags), 0.0),
+        *(float(untouched), float(number), float(flags), 0.0),
     ]
 
 

@@ -17,8 +17,10 @@ import drjit as dr
 from drjit.llvm.ad import PCG32, Array2f, Array3f, Bool, Float, UInt32, UInt64
 
 from giftwrap.core.render import optics_math as om
+from giftwrap.core.render.coverage import COUNT_BITS, SLOTS
+from giftwrap.core.render.emitters import FAR
 from giftwrap.core.render.engine import light_engine
-from giftwrap.core.render.lighting import FAR, Lighting
+from giftwrap.core.render.lighting import Lighting
 from giftwrap.core.render.scattering import CLEAR, evaluate, scatter
 from giftwrap.core.render.sequence import even_points, mixed
 from giftwrap.core.render.tables import Appearance, Geometry
@@ -70,9 +72,10 @@ class Gathered:
     albedo, normal : of the first surface that is not clear, looked at through clear ones
     guided : samples that found such a surface
     depth : mm along the camera's axis to the first surface
+    seen : samples that met a surface at all
     lit, open : direct light on it as it is, and as it would be with nothing in its way
     caught : share of samples that a catcher fills
-    coverage : (parts × pixels) samples that saw each part first
+    slots : objects seen first and in how many samples, see `coverage.Seen.of_slots`
     """
 
     light: list[Array3f]
@@ -81,10 +84,11 @@ class Gathered:
     normal: Array3f
     guided: Float
     depth: Float
+    seen: Float
     lit: Float
     open: Float
     caught: Float
-    coverage: Float
+    slots: list[UInt32]
 
 
 @dr.syntax
@@ -98,7 +102,6 @@ def gather_light(
     samples: UInt32,
     begin: UInt32,
     seed: UInt32,
-    parts: int,
     firefly_limit: Float,
 ) -> Gathered:
     """Follow paths through each pixel, one after the other.
@@ -135,8 +138,8 @@ def gather_light(
     squares = [dr.zeros(Float, lanes) for _ in range(buffers)]
     albedo, normal, guided = dr.zeros(Array3f, lanes), dr.zeros(Array3f, lanes), dr.zeros(Float, lanes)
     first_depth, lit, open_, caught = (dr.zeros(Float, lanes) for _ in range(4))
-    coverage = dr.zeros(Float, parts * lanes)
-    lane, count = dr.arange(UInt32, lanes), dr.opaque(UInt32, lanes)
+    slots = [dr.zeros(UInt32, lanes) for _ in range(SLOTS)]
+    seen = dr.zeros(Float, lanes)
     active = dr.full(Bool, True, lanes)
 
     while active:
@@ -193,7 +196,7 @@ def gather_light(
 
         # 4. Arrive at a surface
         arrives = hits & ~glows & ~lost
-        at = geometry.triangle(found.prim_index, found.prim_uv.x, found.prim_uv.y, arrives)
+        at = geometry.triangle(found, arrives)
         row = appearance.row(at.surface, arrives)
         front = dr.dot(at.face_normal, direction) < 0
         passes = arrives & row.hidden & from_camera & (depth == 0)
@@ -208,9 +211,8 @@ def gather_light(
         towards = dr.select(look.leaving, Array3f(0, 0, 1), om.into_frame(toward, s, t, frame_normal))
         offset = (1 + dr.max(dr.abs(at.place))) * OFFSET
         first = surface & (depth == 0)
-        dr.scatter_reduce(
-            dr.ReduceOp.Add, coverage, Float(1), row.part * count + lane, first, dr.ReduceMode.NoConflicts
-        )
+        slots = _counted(slots, row.number + 1, first)
+        seen += dr.select(first, 1.0, 0.0)
         first_depth += dr.select(first, dr.dot(at.place - lens.eye, lens.forward), 0.0)
         shows = surface & looking & from_camera & ((look.kind != CLEAR) | (look.alpha > 0))
         looking &= ~shows
@@ -323,7 +325,17 @@ def gather_light(
             aim_normal, untouched = Array3f(0), UInt32(0)
             active &= taken < samples
 
-    return Gathered(sums, squares, albedo, normal, guided, first_depth, lit, open_, caught, coverage)
+    return Gathered(sums, squares, albedo, normal, guided, first_depth, seen, lit, open_, caught, slots)
+
+
+def _counted(slots: list[UInt32], number: UInt32, active: Bool) -> list[UInt32]:
+    """Count one more sample of an object; what finds no slot is not told apart."""
+    waiting, counted = active, []
+    for slot in slots:
+        mine = waiting & ((slot == 0) | ((slot >> COUNT_BITS) == number))
+        counted.append(dr.select(mine, dr.maximum(slot, number << COUNT_BITS) + 1, slot))
+        waiting = waiting & ~mine  # not in place: that would change what was given
+    return counted
 
 
 def camera_ray(

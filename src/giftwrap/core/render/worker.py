@@ -10,12 +10,14 @@ import logging
 import os
 
 from giftwrap.core.errors import RenderError
-from giftwrap.core.form.starting import starting_pack
+from giftwrap.core.model import Frame
 from giftwrap.core.reading import start_reading
 from giftwrap.core.render.engine import light_engine
 from giftwrap.core.render.job import PictureJob
 from giftwrap.core.render.proof import proof_pass
 from giftwrap.core.stage.starting import starting_set, starting_shot
+from giftwrap.core.things.making import thing_of
+from giftwrap.core.things.starting import starting_pack
 
 log = logging.getLogger(__name__)
 
@@ -44,12 +46,7 @@ def use_threads(count: int) -> None:
 
 def warm_up() -> None:
     """Render a tiny picture and throw it away."""
-    job = PictureJob(
-        pack=starting_pack().model_dump_json(),
-        photo_set=starting_set().model_dump_json(),
-        shot=starting_shot(250).model_dump_json(),
-        artwork=(),
-        width=32,
-        height=40,
-    )
-    proof_pass(job, "warm-up", 1)
+    pack = starting_pack()
+    shot = starting_shot(thing_of(pack, {}).extent)
+    frame = Frame(packs={"pack": pack}, photo_set=starting_set(), shot=shot)
+    proof_pass(PictureJob.of(frame, 32, 40), "warm-up", 1)

@@ -46,14 +46,14 @@ def view_of(camera: Camera, aspect: float) -> View:
     """Stand the camera on the set for pictures of an aspect (width / height)."""
     azimuth = math.radians(camera.azimuth)
     position = (
-        camera.distance * math.sin(azimuth),
-        -camera.distance * math.cos(azimuth),
+        camera.aim_x + camera.distance * math.sin(azimuth),
+        camera.aim_y - camera.distance * math.cos(azimuth),
         camera.height,
     )
     flat = camera.projection == "orthographic"
     return View(
         position=position,
-        target=(0.0, 0.0, camera.aim_height),
+        target=(camera.aim_x, camera.aim_y, camera.aim_height),
         vertical_angle=angle_of_view(camera.lens_mm, frame_for(aspect)[1]),
         width=camera.orthographic_width if flat else None,
         height=camera.orthographic_width / aspect if flat else None,

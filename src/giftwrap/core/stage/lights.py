@@ -7,14 +7,14 @@ import math
 from giftwrap.core.model import Softbox
 
 
-def softbox_position(light: Softbox, aim_height: float) -> tuple[float, float, float]:
+def softbox_position(light: Softbox, aim: tuple[float, float, float]) -> tuple[float, float, float]:
     """Middle of a softbox in mm, at its distance from the point it is aimed at."""
     azimuth, elevation = math.radians(light.azimuth), math.radians(light.elevation)
     out = light.distance * math.cos(elevation)
     return (
-        out * math.sin(azimuth),
-        -out * math.cos(azimuth),
-        aim_height + light.distance * math.sin(elevation),
+        aim[0] + out * math.sin(azimuth),
+        aim[1] - out * math.cos(azimuth),
+        aim[2] + light.distance * math.sin(elevation),
     )
 
 

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from giftwrap.core.model import Camera, Grade, PhotoSet, Shot, Softbox
+from giftwrap.core.model import Camera, PhotoSet, Shot, Softbox
+from giftwrap.core.things.thing import Extent
 
 
 def starting_set() -> PhotoSet:
@@ -20,13 +21,29 @@ def starting_set() -> PhotoSet:
     )
 
 
-def starting_shot(pack_height: float) -> Shot:
-    """An 85 mm lens far enough away to hold a pack of this height (mm) with air around it."""
-    distance = max(pack_height * 4.6, 300.0)
-    camera = Camera(
-        lens_mm=85,
-        distance=round(distance),
-        height=round(pack_height * 0.72),
-        aim_height=round(pack_height * 0.47),
+def starting_shot(extent: Extent) -> Shot:
+    """A portrait lens far enough away to hold what stands with air around it.
+
+    extent : of all that stands, mm
+    """
+    return Shot(camera=framed(Camera(lens_mm=85), extent))
+
+
+def framed(camera: Camera, extent: Extent) -> Camera:
+    """A camera aimed at what stands, from so far away that it fills the picture with air around it.
+
+    Its lens and its direction stay as they are.
+    """
+    low, high = extent.low, extent.high
+    height = high[2] - low[2]
+    spread = max(high[0] - low[0], high[1] - low[1])
+    reach = max(height * 4.6, spread * 5.2, 300.0) * camera.lens_mm / 85
+    return camera.model_copy(
+        update={
+            "distance": float(round(reach)),
+            "height": float(round(low[2] + height * 0.72)),
+            "aim_height": float(round(low[2] + height * 0.47)),
+            "aim_x": (low[0] + high[0]) / 2,
+            "aim_y": (low[1] + high[1]) / 2,
+        }
     )
-    return Shot(camera=camera, grade=Grade())

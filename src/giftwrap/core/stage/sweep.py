@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from giftwrap.core.form.fillet import rounded_path
-from giftwrap.core.form.mesh import Mesh, extrude
+from giftwrap.core.mesh.fillet import rounded_path
+from giftwrap.core.mesh.mesh import Mesh, extrude
+from giftwrap.core.mesh.path import Path
 from giftwrap.core.model import Sweep
 
 FLOOR_GAP = 0.05
@@ -14,6 +15,11 @@ FLOOR_GAP = 0.05
 
 def sweep_mesh(sweep: Sweep) -> Mesh:
     """Floor, curve and wall as one sheet, facing the camera and the sky."""
+    return extrude(sweep_path(sweep), half_width=sweep.width / 2)
+
+
+def sweep_path(sweep: Sweep) -> Path:
+    """The sheet from the side, (y, z) in mm: down the wall, through the curve and to the front."""
     corners = np.array(
         [
             [sweep.back, sweep.height, 0.0],
@@ -21,4 +27,4 @@ def sweep_mesh(sweep: Sweep) -> Mesh:
             [-sweep.front, -FLOOR_GAP, 0.0],
         ]
     )
-    return extrude(rounded_path(corners), half_width=sweep.width / 2)
+    return rounded_path(corners)

@@ -4,10 +4,25 @@ from __future__ import annotations
 
 import hashlib
 import io
+from typing import Any
 
 from PIL import Image
 
-from giftwrap.core.model import Body, Cap, Contents, Corner, Pack, Panel, Placement
+from giftwrap.core.model import (
+    Body,
+    Cap,
+    Contents,
+    Corner,
+    Frame,
+    Pack,
+    Panel,
+    PhotoSet,
+    Placement,
+    Shot,
+    Vessel,
+)
+from giftwrap.core.stage.starting import starting_set, starting_shot
+from giftwrap.core.things.thing import Extent
 
 
 def profile(*corners: tuple[float, ...]) -> list[Corner]:
@@ -31,9 +46,31 @@ def bottle() -> Body:
     )
 
 
+TALL = Extent((-36.0, -36.0, 0.0), (36.0, 36.0, 230.0))
+"""What a bottle takes up, mm."""
+
+
+def vessel_pack(**parts: Any) -> Pack:
+    """A pack formed as a vessel, from what belongs to either."""
+    own = {name: parts.pop(name) for name in list(parts) if name in Vessel.model_fields}
+    return Pack(form=Vessel(**own), **parts)
+
+
+def formed(pack: Pack, **changes: Any) -> Pack:
+    """A pack with something of its vessel changed."""
+    return pack.model_copy(update={"form": pack.form.model_copy(update=changes)})
+
+
+def frame_of(pack: Pack, photo_set: PhotoSet | None = None, shot: Shot | None = None) -> Frame:
+    """A pack alone on a set."""
+    return Frame(
+        packs={"pack": pack}, photo_set=photo_set or starting_set(), shot=shot or starting_shot(TALL)
+    )
+
+
 def labelled(body: Body, panel: Panel, *, fill: float | None = None, capped: bool = False) -> Pack:
     """A pack with one panel."""
-    return Pack(
+    return vessel_pack(
         body=body,
         panels=[panel],
         contents=Contents(fill_height=fill) if fill else None,

@@ -32,7 +32,7 @@ class LayerTests(TestCase):
 
     def test_importing_core_loads_no_web_framework(self) -> None:
         code = (
-            "import sys, giftwrap.core.render.worker, giftwrap.core.form.facts;"
+            "import sys, giftwrap.core.render.worker, giftwrap.core.things.facts;"
             "print(sorted(m for m in sys.modules if m.split('.')[0] in ('django', 'ninja', 'channels')))"
         )
         result = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)

@@ -7,10 +7,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from giftwrap.core.errors import PackError
-from giftwrap.core.form.mesh import Mesh, together
-from giftwrap.core.form.path import Array, Path, cut, length_at_height
+from giftwrap.core.form.formed import FormedBody
 from giftwrap.core.form.skin import lofted, open_mesh
-from giftwrap.core.form.vessel import Vessel
+from giftwrap.core.mesh.mesh import Mesh, together
+from giftwrap.core.mesh.path import Array, Path, cut, length_at_height
 from giftwrap.core.model import Panel
 
 GLUE_GAP = 0.05
@@ -32,7 +32,7 @@ class Sheet:
     """
 
     panel: Panel
-    vessel: Vessel
+    formed: FormedBody
     wall: Path
     columns: Array
     across: Array
@@ -45,13 +45,13 @@ class Sheet:
         return float(self.wall.points[:, 1].max())
 
 
-def lay_panel(panel: Panel, vessel: Vessel, *, place: str = "panels.0") -> Sheet:
-    """Lay a panel on a vessel's outer wall.
+def lay_panel(panel: Panel, formed: FormedBody, *, place: str = "panels.0") -> Sheet:
+    """Lay a panel on the outside of a formed body.
 
     Raises PackError when the sheet is taller than the wall above it or wider than the pack around.
     """
-    outer = vessel.outer
-    rim = vessel.rim_height
+    outer = formed.outer
+    rim = formed.rim_height
     if panel.from_base >= rim:
         raise PackError(
             f"“{panel.name}” starts {panel.from_base:g} mm up, but the body ends at {rim:.1f} mm: lower it.",
@@ -67,7 +67,7 @@ def lay_panel(panel: Panel, vessel: Vessel, *, place: str = "panels.0") -> Sheet
         )
     wall = cut(outer, bottom, bottom + panel.height)
     middle = cut(outer, bottom + panel.height / 2, bottom + panel.height)
-    columns, lengths = _around(vessel, Path(middle.points[:1], middle.normals[:1]), panel)
+    columns, lengths = _around(formed, Path(middle.points[:1], middle.normals[:1]), panel)
     around = float(lengths[-1])
     if panel.width > around:
         raise PackError(
@@ -84,7 +84,7 @@ def lay_panel(panel: Panel, vessel: Vessel, *, place: str = "panels.0") -> Sheet
     radii = wall.points[:, 0]
     return Sheet(
         panel=panel,
-        vessel=vessel,
+        formed=formed,
         wall=wall,
         columns=np.concatenate([edges[:1], directions[inside], edges[1:]]),
         across=np.concatenate([[0.0], (turns[inside] - start) / panel.width, [1.0]]),
@@ -93,16 +93,16 @@ def lay_panel(panel: Panel, vessel: Vessel, *, place: str = "panels.0") -> Sheet
     )
 
 
-def _around(vessel: Vessel, row: Path, panel: Panel) -> tuple[Array, Array]:
+def _around(formed: FormedBody, row: Path, panel: Panel) -> tuple[Array, Array]:
     """Columns once around, and mm along the printed face up to each, at one row of the wall."""
-    columns = vessel.columns
+    columns = formed.columns
     step = np.diff(columns, append=2 * np.pi)
     count = int(np.ceil(1 / AROUND_STEP))
     fine = (columns[:, None] + step[:, None] * np.arange(count) / count).reshape(-1)
-    skin = lofted(row, vessel.loft, fine)
+    skin = lofted(row, formed.loft, fine)
     face = skin.positions[:, 0] + (GLUE_GAP + panel.stock_thickness) * skin.normals[:, 0]
     lengths = np.linalg.norm(np.diff(face, axis=0, append=face[:1]), axis=1)
-    if vessel.loft.is_round:
+    if formed.loft.is_round:
         # the arc itself, not its chords
         lengths *= (step[0] / count) / (2 * np.sin(step[0] / count / 2))
     return np.append(fine, 2 * np.pi), np.concatenate([[0.0], np.cumsum(lengths)])
@@ -141,5 +141,5 @@ def _towards(step: Array) -> Array:
 
 
 def _layer(sheet: Sheet, offset: float) -> tuple[Array, Array]:
-    skin = lofted(sheet.wall, sheet.vessel.loft, sheet.columns % (2 * np.pi))
+    skin = lofted(sheet.wall, sheet.formed.loft, sheet.columns % (2 * np.pi))
     return skin.positions + offset * skin.normals, skin.normals

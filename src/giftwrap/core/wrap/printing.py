@@ -15,8 +15,9 @@ from PIL import Image, ImageColor
 
 from giftwrap.core.errors import ArtworkError
 from giftwrap.core.model import Panel, Placement
+from giftwrap.core.model.material import plain
 from giftwrap.core.reading import ARTWORK
-from giftwrap.core.wrap.artwork import MM_PER_INCH, ArtworkFacts, rasterise, read_artwork
+from giftwrap.core.reading.artwork import MM_PER_INCH, ArtworkFacts, rasterise, read_artwork
 
 PRINT_PPI = 500.0
 MAX_SIDE = 6000
@@ -73,7 +74,7 @@ def compose(
     deadline = time.monotonic() + seconds
     scale = min(ppi / MM_PER_INCH, MAX_SIDE / max(panel.width, panel.height))
     size = (max(round(panel.width * scale), 1), max(round(panel.height * scale), 1))
-    sheet = Image.new("RGBA", size, (*ImageColor.getrgb(panel.stock.colour), 255))
+    sheet = Image.new("RGBA", size, (*ImageColor.getrgb(plain(panel.stock).colour), 255))
     for index, placement in enumerate(panel.placements):
         if placement.artwork not in artwork:
             raise ArtworkError(

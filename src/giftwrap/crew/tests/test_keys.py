@@ -56,7 +56,12 @@ class StrangerTests(TestCase):
         async def run() -> object:
             security = crew_security(self.keys)
             async with CrewScheduler(
-                host="127.0.0.1", port=0, protocol="tls", security=security, dashboard=False
+                files=self.home / "files",
+                host="127.0.0.1",
+                port=0,
+                protocol="tls",
+                security=security,
+                dashboard=False,
             ) as scheduler:
                 worker = CrewWorker(
                     scheduler.address,

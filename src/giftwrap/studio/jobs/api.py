@@ -13,14 +13,15 @@ from ninja import Router, Schema
 from pydantic import Field
 
 from giftwrap.core import model as core
-from giftwrap.core.form.shape import shape_pack
 from giftwrap.core.model.document import MOST_ID, Document, Name
 from giftwrap.core.stage.camera import view_of
+from giftwrap.core.stage.plan import plan_of
 from giftwrap.studio.jobs import revisions, services
-from giftwrap.studio.jobs.models import Job, Pack, PhotoSet, Shot, VersionedDocument
-from giftwrap.studio.library.files import artwork_of
+from giftwrap.studio.jobs.frames import Unsaved, frame_of
+from giftwrap.studio.jobs.models import Colourway, Job, Pack, Palette, PhotoSet, Shot, VersionedDocument
+from giftwrap.studio.jobs.shapes import shape_for_page, standing_extent
 from giftwrap.studio.numbers import Id
-from giftwrap.studio.rendering.bus import announce
+from giftwrap.studio.pages import announce
 from giftwrap.studio.room import room
 
 router = Router()
@@ -56,9 +57,10 @@ class JobOut(Schema):
 
 
 class SavedOut(Schema, Generic[D]):
-    """A document with where it stands in its history."""
+    """A document with where it stands in its history; others refer to it by its key."""
 
     id: int
+    key: str
     name: str
     revision: int
     can_undo: bool
@@ -68,15 +70,12 @@ class SavedOut(Schema, Generic[D]):
     document: D
 
 
-class ShotOut(SavedOut[core.Shot]):
-    pack_id: int
-    set_id: int
-
-
 class JobDetailOut(JobOut):
     packs: list[SavedOut[core.Pack]]
     sets: list[SavedOut[core.PhotoSet]]
-    shots: list[ShotOut]
+    shots: list[SavedOut[core.Shot]]
+    palette: SavedOut[core.Palette]
+    colourways: list[SavedOut[core.Colourway]]
 
 
 class SaveIn(Schema, Generic[D]):
@@ -91,6 +90,27 @@ class RestoreIn(Schema):
 class ViewIn(Schema):
     camera: core.Camera
     aspect: float = Field(gt=0.05, lt=20)
+
+
+class PlanIn(Schema):
+    """A set and a camera as they are on the page; the shot says what stands there."""
+
+    shot_id: int = Field(ge=1, le=MOST_ID)
+    photo_set: core.PhotoSet
+    camera: core.Camera
+
+
+Place = tuple[float, float, float]
+
+
+class PlanOut(Schema):
+    """Places in mm; `sweep` is its line from the side, (y, z) from the top of its wall to the front."""
+
+    middle: Place
+    lights: list[Place]
+    camera: Place
+    target: Place
+    sweep: list[tuple[float, float]]
 
 
 class ViewOut(Schema):
@@ -131,6 +151,8 @@ def read_job(request: HttpRequest, slug: str) -> dict[str, Any]:
         "packs": [_saved(row) for row in job.packs.all()],
         "sets": [_saved(row) for row in job.sets.all()],
         "shots": [_saved(row) for row in job.shots.all()],
+        "palette": _saved(services.palette_of(job)),
+        "colourways": [_saved(row) for row in job.colourways.all()],
     }
 
 
@@ -140,17 +162,23 @@ def view(request: HttpRequest, data: ViewIn) -> dict[str, Any]:
     return asdict(view_of(data.camera, data.aspect))
 
 
+@router.post("/plan", response=PlanOut)
+def plan(request: HttpRequest, data: PlanIn) -> Any:
+    """Draw a set without saving it."""
+    shot = get_object_or_404(Shot, pk=data.shot_id)
+    extent = standing_extent(frame_of(shot, unsaved=Unsaved(photo_set=data.photo_set)))
+    return asdict(plan_of(data.photo_set, data.camera, extent))
+
+
 def _saved(row: VersionedDocument) -> dict[str, Any]:
-    saved = {
+    return {
         "id": row.pk,
+        "key": row.slug,
         "name": row.name,
         "revision": row.revision,
         **asdict(revisions.standing(row)),
         "document": row.read(),
     }
-    if isinstance(row, Shot):
-        saved |= {"pack_id": row.pack_id, "set_id": row.photo_set_id}
-    return saved
 
 
 def _announced(row: VersionedDocument) -> dict[str, Any]:
@@ -160,8 +188,12 @@ def _announced(row: VersionedDocument) -> dict[str, Any]:
     return _saved(row)
 
 
-def _check_pack(pack: core.Pack) -> None:
-    shape_pack(pack, artwork_of(pack.artwork_uses()), coarse=True)
+def _check(row: VersionedDocument, document: Document) -> None:
+    """Refuse what cannot be built. Raises GiftwrapError."""
+    if isinstance(document, core.Pack):
+        palette = services.palette_of(row.job).read()
+        assert isinstance(palette, core.Palette)
+        shape_for_page(core.dressed(row.slug, document, palette))
 
 
 def _add_document_routes(kind: type[VersionedDocument], address: str, out: Any, save_in: Any) -> None:
@@ -172,8 +204,7 @@ def _add_document_routes(kind: type[VersionedDocument], address: str, out: Any, 
     @router.put(f"/{address}/{{row_id}}", response=answers, operation_id=f"save_{name}")
     def save(request: HttpRequest, row_id: Id, data: save_in) -> dict[str, Any]:
         row = get_object_or_404(kind, pk=row_id)
-        if isinstance(data.document, core.Pack):
-            _check_pack(data.document)
+        _check(row, data.document)
         author = request.user.get_username()
         return _announced(revisions.save(row, data.document, base=data.base_revision, author=author))
 
@@ -193,4 +224,6 @@ def _add_document_routes(kind: type[VersionedDocument], address: str, out: Any, 
 
 _add_document_routes(Pack, "packs", SavedOut[core.Pack], SaveIn[core.Pack])
 _add_document_routes(PhotoSet, "sets", SavedOut[core.PhotoSet], SaveIn[core.PhotoSet])
-_add_document_routes(Shot, "shots", ShotOut, SaveIn[core.Shot])
+_add_document_routes(Shot, "shots", SavedOut[core.Shot], SaveIn[core.Shot])
+_add_document_routes(Palette, "palettes", SavedOut[core.Palette], SaveIn[core.Palette])
+_add_document_routes(Colourway, "colourways", SavedOut[core.Colourway], SaveIn[core.Colourway])

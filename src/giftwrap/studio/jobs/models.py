@@ -26,7 +26,10 @@ class Job(models.Model):
 
 
 class VersionedDocument(models.Model):
-    """A row that holds the present state of a document; `Revision` holds all its states."""
+    """A row that holds the present state of a document; `Revision` holds all its states.
+
+    Its slug is its key in the job: others refer to it by that, so it never changes.
+    """
 
     kind: ClassVar[str]
     document_type: ClassVar[type[Document]]
@@ -54,19 +57,40 @@ class Pack(VersionedDocument):
     document_type = core.Pack
     job = models.ForeignKey(Job, models.CASCADE, related_name="packs")
 
+    class Meta(VersionedDocument.Meta):
+        constraints = [models.UniqueConstraint(fields=["job", "slug"], name="one_pack_a_key")]
+
 
 class PhotoSet(VersionedDocument):
     kind = "set"
     document_type = core.PhotoSet
     job = models.ForeignKey(Job, models.CASCADE, related_name="sets")
 
+    class Meta(VersionedDocument.Meta):
+        constraints = [models.UniqueConstraint(fields=["job", "slug"], name="one_set_a_key")]
+
+
+class Palette(VersionedDocument):
+    kind = "palette"
+    document_type = core.Palette
+    job = models.OneToOneField(Job, models.CASCADE, related_name="palette")
+
+
+class Colourway(VersionedDocument):
+    kind = "colourway"
+    document_type = core.Colourway
+    job = models.ForeignKey(Job, models.CASCADE, related_name="colourways")
+
+    class Meta(VersionedDocument.Meta):
+        constraints = [models.UniqueConstraint(fields=["job", "slug"], name="one_colourway_a_key")]
+
 
 class Shot(VersionedDocument):
+    """A shot says by their keys which set it is on and which pack it is of."""
+
     kind = "shot"
     document_type = core.Shot
     job = models.ForeignKey(Job, models.CASCADE, related_name="shots")
-    pack = models.ForeignKey(Pack, models.CASCADE, related_name="shots")
-    photo_set = models.ForeignKey(PhotoSet, models.CASCADE, related_name="shots")
     paths_per_second = models.FloatField(
         null=True, help_text="measured speed of rendering this shot here, samples × pixels"
     )
@@ -74,11 +98,14 @@ class Shot(VersionedDocument):
         null=True, help_text="measured noise of this shot in per cent, times √samples"
     )
 
+    class Meta(VersionedDocument.Meta):
+        constraints = [models.UniqueConstraint(fields=["job", "slug"], name="one_shot_a_key")]
+
 
 class Revision(models.Model):
     """One saved state of a document. Undo walks to the parent, redo to the newest child."""
 
-    kind = models.CharField(max_length=8)
+    kind = models.CharField(max_length=12)
     row = models.PositiveBigIntegerField()
     number = models.PositiveIntegerField()
     parent = models.PositiveIntegerField(null=True)

@@ -31,11 +31,11 @@ class NothingToStepTo(GiftwrapError):
     """There is nothing to undo or redo."""
 
 
-def create(kind: type[Row], job: Job, slug: str, name: str, document: Document, **links: models.Model) -> Row:
+def create(kind: type[Row], job: Job, slug: str, name: str, document: Document) -> Row:
     """Store a new document as its first revision."""
     data = document.model_dump(mode="json")
     with transaction.atomic():
-        row = kind(job=job, slug=slug, name=name, document=data, revision=1, **links)
+        row = kind(job=job, slug=slug, name=name, document=data, revision=1)
         row.save()
         _record(row, 1, None, data, "")
     return row
@@ -49,8 +49,8 @@ def save(row: Row, document: Document, *, base: int, author: str = "") -> Row:
     data = document.model_dump(mode="json")
     with transaction.atomic():
         row = _locked(row)
-        if row.document == data and row.revision == base:
-            return row
+        if row.revision == base and row.read().model_dump(mode="json") == data:
+            return row  # nothing is changed, though it may be kept in the words of an older release
         number = _newest(row) + 1
         stale = base != row.revision
         _record(row, number, base, data, author, refused=stale)

@@ -6,11 +6,11 @@ from django.db import transaction
 from django.utils.text import slugify
 
 from giftwrap.core import model as core
-from giftwrap.core.form.shape import shape_pack
-from giftwrap.core.form.starting import starting_pack
 from giftwrap.core.stage.starting import starting_set, starting_shot
+from giftwrap.core.things.making import thing_of
+from giftwrap.core.things.starting import starting_pack
 from giftwrap.studio.jobs import revisions
-from giftwrap.studio.jobs.models import Job, Pack, PhotoSet, Shot
+from giftwrap.studio.jobs.models import Job, Pack, Palette, PhotoSet, Shot
 
 
 def start_job(name: str, client: str) -> Job:
@@ -18,7 +18,7 @@ def start_job(name: str, client: str) -> Job:
     pack = starting_pack()
     with transaction.atomic():
         job = Job.objects.create(slug=_free_slug(name), name=name, client=client)
-        add_shot(job, pack, starting_set(), starting_shot(shape_pack(pack).height))
+        add_shot(job, pack, starting_set(), starting_shot(thing_of(pack, {}).extent))
     return job
 
 
@@ -32,9 +32,15 @@ def add_shot(
     shot_name: str = "Hero",
 ) -> Shot:
     """Store a pack, a set and a shot of the one on the other."""
-    pack_row = revisions.create(Pack, job, slugify(pack_name), pack_name, pack)
-    set_row = revisions.create(PhotoSet, job, "studio", "Studio", photo_set)
-    return revisions.create(Shot, job, slugify(shot_name), shot_name, shot, pack=pack_row, photo_set=set_row)
+    revisions.create(Pack, job, slugify(pack_name), pack_name, pack)
+    revisions.create(PhotoSet, job, "studio", "Studio", photo_set)
+    return revisions.create(Shot, job, slugify(shot_name), shot_name, shot)
+
+
+def palette_of(job: Job) -> Palette:
+    """The job's palette: every job has one, jobs of older releases from when it is first asked for."""
+    found = Palette.objects.filter(job=job).first()
+    return found or revisions.create(Palette, job, "palette", "Palette", core.Palette())
 
 
 def _free_slug(name: str) -> str:

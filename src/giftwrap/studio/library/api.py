@@ -9,11 +9,12 @@ from ninja import File, Query, Router, Schema
 from ninja.files import UploadedFile
 from PIL import Image
 
-from giftwrap.core.model import Panel
-from giftwrap.core.wrap.artwork import MAX_BYTES, rasterise
+from giftwrap.core.model import Palette, Panel, said_in_full
+from giftwrap.core.reading.artwork import MAX_BYTES, rasterise
 from giftwrap.core.wrap.printing import print_panel
+from giftwrap.studio.files import artwork_of, contents_of, name_of
 from giftwrap.studio.jobs.models import Job
-from giftwrap.studio.library.files import add_artwork, artwork_of, contents_of, name_of, path_of
+from giftwrap.studio.library.artwork import add_artwork, path_of
 from giftwrap.studio.library.models import Artwork
 from giftwrap.studio.numbers import Id
 from giftwrap.studio.schema import answers
@@ -24,6 +25,13 @@ PREVIEW_HEIGHT = 3000
 WAIT_S = 10.0
 """The artwork of a panel may take this long to draw while somebody waits."""
 FOR_A_YEAR = "private, max-age=31536000, immutable"
+
+
+class PanelIn(Schema):
+    """A panel as it is on the page, and the palette its stock may be linked to."""
+
+    panel: Panel
+    palette: Palette = Palette()
 
 
 class ArtworkOut(Schema):
@@ -60,8 +68,11 @@ def preview(request: HttpRequest, artwork_id: Id, width: int = Query(600, ge=16,
 
 
 @router.post("/panel-picture", openapi_extra=answers("image/png"))
-def panel_picture(request: HttpRequest, panel: Panel, ppi: float = Query(200, ge=20, le=400)) -> HttpResponse:
+def panel_picture(
+    request: HttpRequest, data: PanelIn, ppi: float = Query(200, ge=20, le=400)
+) -> HttpResponse:
     """What would be printed on a panel, as a PNG."""
+    panel = said_in_full(data.panel, data.palette)
     return _png(
         Image.fromarray(print_panel(panel, artwork_of(panel.artwork_uses()), ppi=ppi, seconds=WAIT_S)),
         "no-store",

@@ -9,14 +9,17 @@ from django.shortcuts import get_object_or_404
 from ninja import Router, Schema
 from pydantic import Field
 
+from giftwrap.core import model as core
+from giftwrap.core.model.document import Key
 from giftwrap.core.render.job import MAX_SIDE
 from giftwrap.core.render.planning import MAX_SAMPLES, Limits
-from giftwrap.studio.jobs.models import Job, Shot
+from giftwrap.studio.jobs.frames import frame_of, hero_of, rows_of
+from giftwrap.studio.jobs.models import Job, Pack, Shot
 from giftwrap.studio.numbers import Id
 from giftwrap.studio.rendering import storage
 from giftwrap.studio.rendering.estimate import estimate_seconds
 from giftwrap.studio.rendering.models import Order, Picture
-from giftwrap.studio.rendering.work import documents_of, job_from
+from giftwrap.studio.rendering.work import picture_job
 from giftwrap.studio.schema import answers
 
 router = Router()
@@ -28,6 +31,7 @@ class OrderIn(Schema):
     samples: int = Field(ge=2, le=MAX_SAMPLES)
     noise: float | None = Field(None, gt=0, le=100)
     seconds: float | None = Field(None, gt=0, le=1e6)
+    colourway: Key | None = None
 
     def limits(self) -> Limits:
         return Limits(samples=self.samples, noise=self.noise, seconds=self.seconds)
@@ -44,6 +48,7 @@ class OrderOut(Schema):
     shot_id: int
     width: int
     height: int
+    colourway: str
     state: str
     wish: str
     samples: int
@@ -80,7 +85,9 @@ class PictureOut(Schema):
 
     @staticmethod
     def resolve_pack(picture: Picture) -> str:
-        return picture.order.shot.pack.name
+        shot = picture.order.shot
+        hero = hero_of(shot.job, core.Shot.model_validate(shot.document))
+        return hero.name if hero else shot.job.name
 
 
 @router.post("/shots/{shot_id}/estimate", response=EstimateOut)
@@ -93,12 +100,17 @@ def estimate(request: HttpRequest, shot_id: Id, data: OrderIn) -> dict[str, floa
 def order(request: HttpRequest, shot_id: Id, data: OrderIn) -> Order:
     """Order a final. The documents are checked and copied now."""
     shot = get_object_or_404(Shot, pk=shot_id)
-    documents = documents_of(shot)
-    job_from(documents, (data.width, data.height))
+    frame = frame_of(shot, data.colourway)
+    picture_job(frame, (data.width, data.height))
+    made_of: dict[str, list[tuple[int, int]]] = {}
+    for row in rows_of(shot, frame.shot, data.colourway).all():
+        if not isinstance(row, Pack) or row.slug in frame.packs:
+            made_of.setdefault(row.kind, []).append((row.pk, row.revision))
     return Order.objects.create(
         shot=shot,
-        documents=documents,
-        made_of={row.kind: (row.pk, row.revision) for row in (shot.pack, shot.photo_set, shot)},
+        colourway=data.colourway or "",
+        documents=frame.model_dump(mode="json"),
+        made_of=made_of,
         width=data.width,
         height=data.height,
         samples=data.samples,
@@ -163,7 +175,7 @@ def picture_passes(request: HttpRequest, picture_id: Id) -> FileResponse:
 
 def pictures_of(job: Job) -> Any:
     """A job's pictures, newest first."""
-    return Picture.objects.filter(order__shot__job=job).select_related("order__shot__pack")
+    return Picture.objects.filter(order__shot__job=job).select_related("order__shot__job")
 
 
 def serve_png(picture: Picture) -> FileResponse:

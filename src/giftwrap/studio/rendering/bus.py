@@ -7,24 +7,17 @@ import contextlib
 import logging
 from typing import Any
 
-from channels.layers import get_channel_layer
 from distributed import Client
 from django.conf import settings
 
 from giftwrap.crew.keys import crew_security, provide_keys
+from giftwrap.studio.pages import announce, announce_to_all
 from giftwrap.studio.rendering.models import Order
 from giftwrap.studio.room import Room, room
 
 log = logging.getLogger(__name__)
 
 TOPIC = "giftwrap"
-EVERYBODY = "everybody"
-"""Name of the live channel's group for all pages."""
-
-
-def group_of(job_id: int) -> str:
-    """Name of the live channel's group for one job."""
-    return f"job-{job_id}"
 
 
 def order_event(order: Order) -> dict[str, Any]:
@@ -46,11 +39,6 @@ def order_event(order: Order) -> dict[str, Any]:
             "waiting": order.waiting,
         },
     }
-
-
-async def announce(job_id: int, event: dict[str, Any]) -> None:
-    """Send an event to every page open on a job."""
-    await get_channel_layer().group_send(group_of(job_id), {"type": "tell", "event": event})
 
 
 class Bus:
@@ -109,8 +97,7 @@ class Bus:
         now = room()
         if now.state != self._room.state:
             self._room = now
-            message = {"type": "tell", "event": {"type": "room", "words": now.words}}
-            await get_channel_layer().group_send(EVERYBODY, message)
+            await announce_to_all({"type": "room", "words": now.words})
 
     async def _connect(self) -> None:
         await self._drop()

@@ -7,7 +7,6 @@ import json
 import logging
 import struct
 import uuid
-from functools import partial
 from typing import Any
 
 from channels.db import database_sync_to_async
@@ -17,13 +16,15 @@ from distributed.client import FutureCancelledError
 from pydantic import BaseModel, Field, ValidationError
 
 from giftwrap.core.errors import GiftwrapError, RenderError
-from giftwrap.core.model import Pack, PhotoSet, Shot
-from giftwrap.core.model.document import MOST_ID, Document, describe_invalid
+from giftwrap.core.model import Frame, Pack, Palette, PhotoSet, Shot
+from giftwrap.core.model.document import MOST_ID, Key, describe_invalid
 from giftwrap.core.render.job import PictureJob
 from giftwrap.core.render.proof import PRINT_PPI, SAMPLES_IN_PASS, ProofPicture, proof_pass
 from giftwrap.crew import PROOF
 from giftwrap.studio.jobs import models
-from giftwrap.studio.rendering.bus import EVERYBODY, bus, group_of
+from giftwrap.studio.jobs.frames import Unsaved, frame_of
+from giftwrap.studio.pages import EVERYBODY, group_of
+from giftwrap.studio.rendering.bus import bus
 from giftwrap.studio.rendering.work import picture_job
 from giftwrap.studio.room import room
 from giftwrap.studio.signin import signed_in_user
@@ -44,18 +45,20 @@ MOVING_S = 0.12
 
 
 class ProofRequest(BaseModel):
-    """What a page sends to see a proof: documents as they are on its screen, saved or not.
+    """What a page sends to see a proof: documents as they are on its screen, saved or not; packs by key.
 
-    A document that is left out is as it was in the request before.
+    A document that is left out is as it was in the request before, or as the job has it.
     """
 
     number: int = Field(ge=0, le=MOST_ID)
     shot_id: int = Field(ge=0, le=MOST_ID)
     width: int = Field(ge=8, le=2000)
     height: int = Field(ge=8, le=2000)
-    pack: Pack | None = None
+    colourway: Key | None = None
+    packs: dict[Key, Pack] = Field({}, max_length=100)
     photo_set: PhotoSet | None = None
     shot: Shot | None = None
+    palette: Palette | None = None
 
 
 class JobChannel(AsyncWebsocketConsumer):
@@ -63,7 +66,7 @@ class JobChannel(AsyncWebsocketConsumer):
 
     async def connect(self) -> None:
         self._proofing: asyncio.Task[None] | None = None
-        self._documents: dict[str, Document] = {}
+        self._unsaved = Unsaved()
         user = await database_sync_to_async(signed_in_user)(self.scope)
         slug = self.scope["url_route"]["kwargs"]["slug"]
         job = await models.Job.objects.filter(slug=slug).afirst()
@@ -90,8 +93,9 @@ class JobChannel(AsyncWebsocketConsumer):
                 return
             request = ProofRequest.model_validate(message.get("proof"))
         except (ValueError, AttributeError, RecursionError) as error:
-            invalid = isinstance(error, ValidationError)
-            what = describe_invalid(error)[0] if invalid else "What the page sent cannot be read: reload it."
+            what = "What the page sent cannot be read: reload it."
+            if isinstance(error, ValidationError):
+                what = describe_invalid(error)[0]
             await self._send({"type": "proof-failed", "message": what})
             return
         self._hold()
@@ -109,8 +113,8 @@ class JobChannel(AsyncWebsocketConsumer):
     async def _refine(self, request: ProofRequest) -> None:
         try:
             size = (request.width, request.height)
-            documents = self._documents_of(request)
-            job = await asyncio.to_thread(partial(picture_job, print_ppi=PRINT_PPI), *documents, size)
+            frame = await database_sync_to_async(self._frame)(request)
+            job = await asyncio.to_thread(picture_job, frame, size, print_ppi=PRINT_PPI)
             key = uuid.uuid4().hex
             for number in range(len(SAMPLES_IN_PASS)):
                 picture = await self._pass(job, key, number)
@@ -125,14 +129,19 @@ class JobChannel(AsyncWebsocketConsumer):
             words = error.message if isinstance(error, GiftwrapError) else PROOF_BROKE
             await self._send({"type": "proof-failed", "message": words, "number": request.number})
 
-    def _documents_of(self, request: ProofRequest) -> tuple[Pack, PhotoSet, Shot]:
-        """The documents meant. Raises GiftwrapError when one was never sent."""
-        for name in ("pack", "photo_set", "shot"):
-            if (document := getattr(request, name)) is not None:
-                self._documents[name] = document
-            elif name not in self._documents:
-                raise GiftwrapError("The page has lost touch: reload it.")
-        return self._documents["pack"], self._documents["photo_set"], self._documents["shot"]
+    def _frame(self, request: ProofRequest) -> Frame:
+        """What is meant. Raises GiftwrapError when something of it is gone."""
+        before = self._unsaved
+        self._unsaved = Unsaved(
+            {**before.packs, **request.packs},
+            request.photo_set or before.photo_set,
+            request.shot or before.shot,
+            request.palette or before.palette,
+        )
+        shot = models.Shot.objects.filter(pk=request.shot_id, job=self._job_id).select_related("job").first()
+        if shot is None:
+            raise GiftwrapError("This shot is not in the job any more: choose another.")
+        return frame_of(shot, request.colourway, self._unsaved)
 
     async def _pass(self, job: PictureJob, key: str, number: int) -> ProofPicture:
         """One pass in the proofing process, waiting for it to come back when it was lost.

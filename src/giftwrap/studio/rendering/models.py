@@ -25,8 +25,9 @@ class Order(models.Model):
         CANCEL = "cancel"
 
     shot = models.ForeignKey(Shot, models.CASCADE, related_name="orders")
-    documents = models.JSONField(help_text="pack, photo_set and shot as ordered")
-    made_of = models.JSONField(default=dict, help_text="row and revision of each document, by kind")
+    colourway = models.CharField(max_length=60, blank=True, help_text="its key; none for as it is")
+    documents = models.JSONField(help_text="the frame as ordered")
+    made_of = models.JSONField(default=dict, help_text="rows and revisions of its documents, by kind")
     width = models.PositiveIntegerField()
     height = models.PositiveIntegerField()
     samples = models.PositiveIntegerField(help_text="average per pixel, at most")

@@ -12,9 +12,9 @@ import numpy as np
 from django.conf import settings
 from numpy.typing import NDArray
 
-from giftwrap.core.formats.passes import write_passes
 from giftwrap.core.formats.pictures import jpeg_bytes, reduced, write_exr, write_png
 from giftwrap.core.formats.whole import write_whole
+from giftwrap.core.picture.passes import write_passes
 from giftwrap.core.render.film import Film, Floats
 
 log = logging.getLogger(__name__)
@@ -91,7 +91,7 @@ def save_picture(order_id: int, light: NDArray[Any], picture: NDArray[Any]) -> N
     """
     write_exr(folder(order_id) / "light.exr", light)
     write_png(png_file(order_id), picture)
-    small = reduced(picture, PAGE_SIDE) / (65535 if picture.dtype == np.uint16 else 1)
+    small = (reduced(picture, PAGE_SIDE) / (65535 if picture.dtype == np.uint16 else 1)).astype(np.float32)
     write_whole(page_file(order_id), jpeg_bytes(small, quality=92))
 
 

@@ -1,51 +1,25 @@
-"""From rows to work: what a rendering process needs to know about a picture."""
+"""From frames to work: what a rendering process needs to know about a picture."""
 
 from __future__ import annotations
 
-from giftwrap.core.model import Pack, PhotoSet, Shot
+from typing import Any
+
+from giftwrap.core.model import Frame
 from giftwrap.core.render.job import PictureJob
 from giftwrap.core.wrap.printing import PRINT_PPI
-from giftwrap.studio.jobs import models
-from giftwrap.studio.library.files import artwork_of
+from giftwrap.studio.files import refuse_lost
 
 
-def picture_job(
-    pack: Pack,
-    photo_set: PhotoSet,
-    shot: Shot,
-    size: tuple[int, int],
-    *,
-    print_ppi: float = PRINT_PPI,
-) -> PictureJob:
-    """Bundle documents and the artwork they use.
+def picture_job(frame: Frame, size: tuple[int, int], *, print_ppi: float = PRINT_PPI) -> PictureJob:
+    """The work on a frame. Files go by their hashes; rendering processes fetch what they lack.
 
-    Raises ArtworkError when a file is missing and RenderError when the size is impossible.
+    Raises ArtworkError when a file is missing, PackError when the documents contradict each other, and
+    RenderError when the size is impossible.
     """
-    return PictureJob(
-        pack=pack.model_dump_json(),
-        photo_set=photo_set.model_dump_json(),
-        shot=shot.model_dump_json(),
-        artwork=tuple(sorted(artwork_of(pack.artwork_uses()).items())),
-        width=size[0],
-        height=size[1],
-        print_ppi=print_ppi,
-    )
+    refuse_lost(frame.artwork_uses())
+    return PictureJob.of(frame, *size, print_ppi=print_ppi)
 
 
-def documents_of(shot: models.Shot) -> dict[str, dict]:
-    """A shot's documents as they are now, as JSON."""
-    return {
-        "pack": shot.pack.document,
-        "photo_set": shot.photo_set.document,
-        "shot": shot.document,
-    }
-
-
-def job_from(documents: dict[str, dict], size: tuple[int, int]) -> PictureJob:
-    """The work for documents kept as JSON."""
-    return picture_job(
-        Pack.model_validate(documents["pack"]),
-        PhotoSet.model_validate(documents["photo_set"]),
-        Shot.model_validate(documents["shot"]),
-        size,
-    )
+def job_from(documents: dict[str, Any], size: tuple[int, int]) -> PictureJob:
+    """The work for a frame kept as JSON, of this release or of an older one."""
+    return picture_job(Frame.model_validate(documents), size)

@@ -10,6 +10,8 @@ from typing import Any
 from django.contrib.auth import get_user_model
 from django.test import TestCase, override_settings
 
+from giftwrap.core.render.files import shelf
+from giftwrap.studio.files import read_file
 from giftwrap.studio.jobs.models import Job
 from giftwrap.studio.jobs.services import start_job
 
@@ -35,6 +37,7 @@ class StudioTestCase(TestCase):
         self.client.force_login(self.user)
         self.job = start_job("Pear cordial", "Velloway Orchard House")
         self.shot = self.job.shots.get()
+        shelf.fetch_with(read_file)
 
     def send(self, method: str, address: str, body: Any = None) -> tuple[int, Any]:
         """Call the API with JSON; returns status and answer."""

@@ -13,10 +13,10 @@ from PIL import Image
 from giftwrap.core.grade.display import grade_picture
 from giftwrap.core.model import Grade
 from giftwrap.core.tests.samples import png
-from giftwrap.studio.jobs.demo import load_demo_job
 from giftwrap.studio.jobs.services import start_job
 from giftwrap.studio.library.models import Artwork
 from giftwrap.studio.rendering import storage
+from giftwrap.studio.rendering.demo import load_demo_job
 from giftwrap.studio.rendering.models import Order, Picture
 from giftwrap.studio.signin import is_loopback
 from giftwrap.studio.tests.base import StudioTestCase
@@ -50,7 +50,9 @@ class ArtworkTests(StudioTestCase):
         sha256 = self.upload(png(colour="#00ff00"), "green.png")[1]["sha256"]
         panel = {"from_base": 20, "width": 40, "height": 20}
         panel["placements"] = [{"artwork": sha256, "x": 0, "y": 0, "width": 40}]
-        response = self.client.post("/api/panel-picture?ppi=50", panel, content_type="application/json")
+        response = self.client.post(
+            "/api/panel-picture?ppi=50", {"panel": panel}, content_type="application/json"
+        )
         image = Image.open(io.BytesIO(response.content)).convert("RGB")
         self.assertEqual(image.getpixel((image.width // 2, image.height // 2)), (0, 255, 0))
 
@@ -66,9 +68,10 @@ class OrderTests(StudioTestCase):
     def test_an_order_keeps_its_own_copy_of_the_documents(self) -> None:
         status, order = self.send("post", f"/api/shots/{self.shot.pk}/orders", self.WISH)
         self.assertEqual((status, order["state"]), (200, "queued"))
-        self.shot.pack.document["body"]["wall_thickness"] = 9
-        self.shot.pack.save()
-        kept = Order.objects.get().documents["pack"]["body"]["wall_thickness"]
+        pack = self.job.packs.get()
+        pack.document["form"]["body"]["wall_thickness"] = 9
+        pack.save()
+        kept = Order.objects.get().documents["packs"][pack.slug]["form"]["body"]["wall_thickness"]
         self.assertEqual(kept, 2.6)
 
     def test_impossible_sizes_are_refused(self) -> None:
@@ -175,7 +178,7 @@ class DemoTests(StudioTestCase):
         call_command("load_demo")
         detail = self.client.get("/api/jobs/velloway").json()
         self.assertEqual(detail["shots"][0]["name"], "Hero")
-        shape = self.send("post", "/api/shape", detail["packs"][0]["document"])[1]
+        shape = self.send("post", "/api/shape", {"pack": detail["packs"][0]["document"]})[1]
         self.assertAlmostEqual(shape["facts"]["contents_ml"], 500, delta=1)
         pictures = self.client.get("/api/jobs/velloway/pictures").json()
         self.assertEqual(len(pictures), 1)

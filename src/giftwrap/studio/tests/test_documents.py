@@ -33,7 +33,7 @@ class JobTests(StudioTestCase):
 class SavingTests(StudioTestCase):
     def save(self, row: dict, *, base: int | None = None, **body_changes: object) -> tuple[int, dict]:
         document = row["document"]
-        document["body"] = {**document["body"], **body_changes}
+        document["form"]["body"] = {**document["form"]["body"], **body_changes}
         wish = {"base_revision": row["revision"] if base is None else base, "document": document}
         return self.send("put", f"/api/packs/{row['id']}", wish)
 
@@ -42,13 +42,13 @@ class SavingTests(StudioTestCase):
         _, saved = self.save(row, wall_thickness=3.0)
         self.assertEqual((saved["revision"], saved["can_undo"], saved["can_redo"]), (2, True, False))
         _, undone = self.send("post", f"/api/packs/{row['id']}/undo")
-        self.assertEqual(undone["document"]["body"]["wall_thickness"], 2.6)
+        self.assertEqual(undone["document"]["form"]["body"]["wall_thickness"], 2.6)
         self.assertEqual((undone["can_undo"], undone["can_redo"]), (False, True))
         status, answer = self.send("post", f"/api/packs/{row['id']}/undo")
         self.assertEqual(status, 409)
         self.assertIn("nothing to undo", answer["message"])
         _, redone = self.send("post", f"/api/packs/{row['id']}/redo")
-        self.assertEqual(redone["document"]["body"]["wall_thickness"], 3.0)
+        self.assertEqual(redone["document"]["form"]["body"]["wall_thickness"], 3.0)
 
     def test_saving_after_undo_keeps_the_other_branch(self) -> None:
         row = self.pack()
@@ -57,7 +57,7 @@ class SavingTests(StudioTestCase):
         _, saved = self.save(undone, wall_thickness=2.0)
         self.assertEqual((saved["revision"], saved["can_redo"]), (3, False))
         _, restored = self.send("post", f"/api/packs/{row['id']}/restore", {"number": 2})
-        self.assertEqual(restored["document"]["body"]["wall_thickness"], 3.0)
+        self.assertEqual(restored["document"]["form"]["body"]["wall_thickness"], 3.0)
 
     def test_saving_the_same_again_makes_no_revision(self) -> None:
         row = self.pack()
@@ -68,20 +68,22 @@ class SavingTests(StudioTestCase):
         self.save(theirs, wall_thickness=3.0)
         status, answer = self.save(mine, wall_thickness=2.0)
         self.assertEqual((status, answer["current"], answer["kept"]), (409, 2, 3))
-        self.assertEqual(self.pack()["document"]["body"]["wall_thickness"], 3.0)
+        self.assertEqual(self.pack()["document"]["form"]["body"]["wall_thickness"], 3.0)
         self.send("post", f"/api/packs/{mine['id']}/undo")
         self.assertEqual(
-            self.send("post", f"/api/packs/{mine['id']}/redo")[1]["document"]["body"]["wall_thickness"],
+            self.send("post", f"/api/packs/{mine['id']}/redo")[1]["document"]["form"]["body"][
+                "wall_thickness"
+            ],
             3.0,
             "redo does not step onto a refused revision",
         )
         _, settled = self.send("post", f"/api/packs/{mine['id']}/restore", {"number": answer["kept"]})
-        self.assertEqual(settled["document"]["body"]["wall_thickness"], 2.0)
+        self.assertEqual(settled["document"]["form"]["body"]["wall_thickness"], 2.0)
 
     def test_an_impossible_pack_is_refused_and_nothing_is_saved(self) -> None:
         row = self.pack()
         status, answer = self.save(row, wall_thickness=15.0, base_thickness=15.0)
-        self.assertEqual((status, answer["place"]), (422, "body.wall_thickness"))
+        self.assertEqual((status, answer["place"]), (422, "form.body.wall_thickness"))
         self.assertIn("leaves no opening", answer["message"])
         self.assertEqual(Revision.objects.filter(kind="pack", row=row["id"]).count(), 1)
 
@@ -94,7 +96,7 @@ class SavingTests(StudioTestCase):
         status, answer = self.save(row, profile=corners)
         self.assertEqual(status, 422)
         self.assertIn("crosses itself", answer["message"])
-        self.assertEqual(answer["place"], "body.profile")
+        self.assertEqual(answer["place"], "form.body.profile")
 
     def test_unknown_fields_and_wrong_types_are_refused(self) -> None:
         row = self.pack()
@@ -115,7 +117,7 @@ class SavingTests(StudioTestCase):
 class ShapingTests(StudioTestCase):
     def test_shape_tells_outlines_and_facts_without_saving(self) -> None:
         document = self.pack()["document"]
-        status, shape = self.send("post", "/api/shape", document)
+        status, shape = self.send("post", "/api/shape", {"pack": document})
         self.assertEqual(status, 200)
         self.assertGreater(shape["facts"]["brimful_ml"], 500)
         self.assertEqual(shape["drawing"]["outer"][0], [0, 6])
@@ -125,7 +127,7 @@ class ShapingTests(StudioTestCase):
         self.assertEqual(sum(faces.values()), shape["facts"]["triangles"])
 
     def test_fill_height_and_its_refusal(self) -> None:
-        body = self.pack()["document"]["body"]
+        body = self.pack()["document"]["form"]["body"]
         status, answer = self.send("post", "/api/fill-height", {"body": body, "volume_ml": 400})
         self.assertEqual(status, 200)
         self.assertTrue(100 < answer["fill_height"] < 150)

@@ -47,10 +47,10 @@ class FullDiskTests(StudioTestCase):
             pages = cursor.execute("PRAGMA page_count").fetchone()[0]
             cursor.execute(f"PRAGMA max_page_count = {pages + 12}")
         try:
-            row["document"]["tracing"] = None
+            row["document"]["form"]["tracing"] = None
             statuses = set()
             for wall in range(20, 60):
-                row["document"]["body"]["wall_thickness"] = wall / 10
+                row["document"]["form"]["body"]["wall_thickness"] = wall / 10
                 body = {"base_revision": row["revision"], "document": row["document"]}
                 status, answer = self.send("put", f"/api/packs/{row['id']}", body)
                 statuses.add(status)

@@ -4,22 +4,32 @@ from __future__ import annotations
 
 import asyncio
 import errno
+import hashlib
 import io
 import logging
+import pickle
 from functools import partial
 from unittest.mock import patch
 
+import numpy as np
 from distributed import Client, KilledWorker, LocalCluster
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.core.management import CommandError, call_command
 
+from giftwrap.core import model as core
 from giftwrap.core.errors import DiskFull, GiftwrapError
 from giftwrap.core.formats.pictures import read_linear
-from giftwrap.core.model import Camera, Shot
 from giftwrap.core.render.blocks import Canvas, blocks_of
 from giftwrap.core.render.film import Film
 from giftwrap.core.render.job import PictureJob, expose_unit
-from giftwrap.core.render.planning import Limits, WorkUnit
+from giftwrap.core.render.planning import Limits, Plan, WorkUnit
+from giftwrap.core.stage.starting import starting_set
+from giftwrap.core.tests.samples import png
+from giftwrap.core.things.starting import starting_pack
+from giftwrap.studio.files import file_path
+from giftwrap.studio.jobs import models, revisions, services
+from giftwrap.studio.jobs.frames import Unsaved
+from giftwrap.studio.jobs.services import start_job
 from giftwrap.studio.rendering import crew_work, storage
 from giftwrap.studio.rendering import dispatcher as dispatching
 from giftwrap.studio.rendering.dispatcher import Dispatcher
@@ -260,8 +270,84 @@ class EndingTests(DispatchingTestCase):
 
     def test_the_revisions_an_order_was_made_of_are_noted(self) -> None:
         order = self.order()
-        self.assertEqual(order.made_of["pack"], [self.shot.pack_id, 1])
+        self.assertEqual(order.made_of["pack"], [[self.job.packs.get().pk, 1]])
         self.assertEqual(set(order.made_of), {"pack", "set", "shot"})
+
+    def test_a_file_lost_after_it_was_ordered_ends_the_order_in_words(self) -> None:
+        row = self.pack()
+        label = SimpleUploadedFile("a.png", png())
+        sha = self.client.post(f"/api/jobs/{self.job.slug}/artwork", {"file": label}).json()["sha256"]
+        row["document"]["panels"][0]["placements"] = [{"artwork": sha, "width": 20}]
+        body = {"base_revision": row["revision"], "document": row["document"]}
+        self.assertEqual(self.send("put", f"/api/packs/{row['id']}", body)[0], 200)
+        lost, next_one = self.order(), None
+        file_path(sha).unlink()
+        self.run_all()
+        lost.refresh_from_db()
+        self.assertEqual(lost.state, Order.State.FAILED)
+        self.assertIn("artwork file of placement 1 on “Label” is not in the library", lost.message)
+        row = self.pack()
+        row["document"]["panels"][0]["placements"] = []
+        body = {"base_revision": row["revision"], "document": row["document"]}
+        self.assertEqual(self.send("put", f"/api/packs/{row['id']}", body)[0], 200)
+        next_one = self.order()
+        self.run_all()
+        next_one.refresh_from_db()
+        self.assertEqual((next_one.state, next_one.message), (Order.State.DONE, ""), "the rest goes on")
+
+    def test_a_colourway_is_ordered_by_its_key(self) -> None:
+        palette = services.palette_of(self.job)
+        revisions.save(palette, core.Palette(entries={"Cap": core.Opaque(colour="#ff0000")}), base=1)
+        row = self.job.packs.get()
+        document = row.read()
+        linked = document.form.closure.model_copy(update={"material": core.Linked(entry="Cap")})
+        form = document.form.model_copy(update={"closure": linked})
+        revisions.save(row, document.model_copy(update={"form": form}), base=1)
+        blue = core.Colourway(entries={"Cap": core.Opaque(colour="#0000ff")})
+        revisions.create(models.Colourway, self.job, "winter", "Winter", blue)
+        order = self.order(colourway="winter")
+        self.assertEqual(order.colourway, "winter")
+        self.assertEqual(set(order.made_of), {"pack", "set", "shot", "palette", "colourway"})
+        worn = core.Frame.model_validate(order.documents).shown_packs()[row.slug]
+        self.assertEqual(worn.form.closure.material.colour, "#0000ff")
+        wish = {"width": 64, "height": 80, "samples": 4, "colourway": "summer"}
+        status, answer = self.send("post", f"/api/shots/{self.shot.pk}/orders", wish)
+        self.assertEqual(status, 422)
+        self.assertIn("“summer” is not in the job any more", answer["message"])
+
+
+class WeightTests(StudioTestCase):
+    def test_units_carry_hashes_and_weigh_little(self) -> None:
+        """Forty packs of six kinds, each with artwork of a megabyte, at twelve megapixels."""
+        kinds = ("cordial-500", "long-neck-750", "dropper-50", "jar-50", "pump-250-oval", "flask-350-square")
+        shelf_marks = [hashlib.sha256(kind.encode()).hexdigest() for kind in kinds]
+        packs = {}
+        for kind, sha in zip(kinds, shelf_marks, strict=True):
+            pack = starting_pack(kind)
+            label = core.Panel(
+                from_base=20, width=30, height=20, placements=[core.Placement(artwork=sha, width=20)]
+            )
+            packs[kind] = pack.model_copy(update={"panels": [label]})
+        standing = [
+            core.Standing(
+                id=f"n{n}", of=core.OfPack(pack=kinds[n % 6]), pose=core.Pose(x=100.0 * n, turn=7.0 * n)
+            )
+            for n in range(40)
+        ]
+        photo_set = starting_set().model_copy(update={"standing": standing})
+        frame = core.Frame(packs=packs, photo_set=photo_set, shot=core.Shot())
+        job = PictureJob.of(frame, 4000, 3000)
+        film = Film(4000, 3000)
+        rng = np.random.default_rng(3)
+        film.samples[:] = 8
+        film.light = np.full((3, 3, film.samples.size), 3.0, np.float32)
+        film.squares = np.zeros((3, film.samples.size), np.float32)
+        film.squares[-1] = 9.0 + rng.random(film.samples.size, dtype=np.float32) * 20
+        plan = Plan(4000, 3000, Limits(64, noise=1.0))
+        plan.take_up(film)
+        units = plan.next_pass(film)
+        self.assertGreater(len(units), 5)
+        self.assertLess(max(len(pickle.dumps((job, unit))) for unit in units), 100_000)
 
 
 class RenderCommandTests(StudioTestCase):
@@ -285,33 +371,34 @@ class RenderCommandTests(StudioTestCase):
 
 
 class ProofRequestTests(StudioTestCase):
-    """A page sends a document again only when it has changed."""
+    """A page sends a document again only when it has changed; what it never sent is the job's."""
 
     def setUp(self) -> None:
         super().setUp()
         self.channel = JobChannel()
-        self.channel._documents = {}
-        self.documents = {
-            "pack": self.shot.pack.document,
-            "photo_set": self.shot.photo_set.document,
-            "shot": self.shot.document,
-        }
+        self.channel._job_id = self.job.pk
+        self.channel._unsaved = Unsaved()
 
     def request(self, **documents: object) -> ProofRequest:
         about = {"number": 1, "shot_id": self.shot.pk, "width": 48, "height": 60}
         return ProofRequest.model_validate({**about, **documents})
 
-    def test_what_is_left_out_is_as_before(self) -> None:
-        self.channel._documents_of(self.request(**self.documents))
-        moved = Shot(camera=Camera(lens_mm=35)).model_dump(mode="json")
-        pack, photo_set, shot = self.channel._documents_of(self.request(shot=moved))
-        self.assertEqual(shot.camera.lens_mm, 35)
-        self.assertEqual(pack.model_dump(mode="json"), self.documents["pack"])
-        self.assertEqual(photo_set.model_dump(mode="json"), self.documents["photo_set"])
+    def test_what_is_left_out_is_as_before_or_as_the_job_has_it(self) -> None:
+        row = self.job.packs.get()
+        empty = row.read().model_copy(update={"panels": []}).model_dump(mode="json")
+        first = self.channel._frame(self.request(packs={row.slug: empty}))
+        self.assertEqual(first.packs[row.slug].panels, [])
+        self.assertEqual(first.shot, self.shot.read())
+        moved = core.Shot(camera=core.Camera(lens_mm=35)).model_dump(mode="json")
+        second = self.channel._frame(self.request(shot=moved))
+        self.assertEqual(second.shot.camera.lens_mm, 35)
+        self.assertEqual(second.packs[row.slug].panels, [], "as it was sent before")
+        self.assertEqual(second.photo_set, self.job.sets.get().read())
 
-    def test_a_page_that_lost_touch_is_told(self) -> None:
-        with self.assertRaisesRegex(GiftwrapError, "reload"):
-            self.channel._documents_of(self.request(shot=self.documents["shot"]))
+    def test_a_shot_of_another_job_is_not_shown(self) -> None:
+        other = start_job("Secret balm", "Somebody").shots.get()
+        with self.assertRaisesRegex(GiftwrapError, "not in the job any more"):
+            self.channel._frame(self.request(shot_id=other.pk))
 
     def test_holding_ends_the_refining(self) -> None:
         async def hold() -> bool:

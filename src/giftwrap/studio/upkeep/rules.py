@@ -22,7 +22,7 @@ from django.db.models.functions import Cast, Length
 from django.utils import timezone
 
 from giftwrap.core.formats.whole import PARTIAL
-from giftwrap.studio.jobs.models import Pack, PhotoSet, Revision, Shot
+from giftwrap.studio.jobs.models import Colourway, Pack, Palette, PhotoSet, Revision, Shot
 from giftwrap.studio.library.models import Artwork
 from giftwrap.studio.rendering import storage
 from giftwrap.studio.rendering.models import Order, Picture
@@ -53,13 +53,17 @@ class Rule:
     find: Callable[[datetime], Iterator[Leaving]]
 
 
+KINDS = (Pack, PhotoSet, Shot, Palette, Colourway)
+"""Whose every state is kept as a revision."""
+
+
 def close_revisions(now: datetime) -> Iterator[Leaving]:
     """All but the last of what one person changed within one minute, a month later.
 
     A revision that orders were made of stays, as do those from which more than one goes on.
     """
     sent = _sent()
-    for model in (Pack, PhotoSet, Shot):
+    for model in KINDS:
         present = dict(model.objects.values_list("pk", "revision"))
         rows = Revision.objects.filter(kind=model.kind).annotate(size=Length(Cast("document", TextField())))
         fields = ("pk", "row", "number", "parent", "author", "created", "refused", "size")
@@ -101,10 +105,12 @@ def _bridged(revision: Revision, after: Revision) -> Callable[[], None]:
 
 def _sent() -> dict[str, set[tuple[int, int]]]:
     """Rows and numbers of the revisions that orders were made of, by kind."""
-    found: dict[str, set[tuple[int, int]]] = {model.kind: set() for model in (Pack, PhotoSet, Shot)}
+    found: dict[str, set[tuple[int, int]]] = {model.kind: set() for model in KINDS}
     for made_of in Order.objects.values_list("made_of", flat=True):
-        for kind, (row, number) in made_of.items():
-            found[kind].add((row, number))
+        for kind, rows in made_of.items():
+            # orders of older releases were made of one row of each kind
+            for row, number in [rows] if rows and isinstance(rows[0], int) else rows:
+                found[kind].add((row, number))
     return found
 
 
@@ -159,6 +165,7 @@ def unused_files(now: datetime) -> Iterator[Leaving]:
         model.objects.annotate(text=Cast(field, TextField())).values_list("text", flat=True)
         for model, field in (
             (Pack, "document"),
+            (Colourway, "document"),
             (Revision, "document"),
             (Order, "documents"),
         )

@@ -8,7 +8,7 @@ from typing import Any
 from giftwrap.core.form.closures.caps import build_cap, build_flip_top, build_overcap, build_tin_lid
 from giftwrap.core.form.closures.plugs import build_dropper, build_pump, build_stopper
 from giftwrap.core.form.closures.seat import Built, Seat, Solid, Tube, seat_of
-from giftwrap.core.form.vessel import Vessel
+from giftwrap.core.form.formed import FormedBody
 from giftwrap.core.model import Closure
 
 __all__ = ["Built", "Seat", "Solid", "Tube", "build_closure"]
@@ -24,9 +24,9 @@ _BUILDERS: dict[str, Callable[[Any, Seat], Built]] = {
 }
 
 
-def build_closure(closure: Closure, vessel: Vessel, *, coarse: bool = False) -> Built:
+def build_closure(closure: Closure, formed: FormedBody, *, coarse: bool = False) -> Built:
     """Build a closure in its seat.
 
     Raises PackError, naming the field, when it does not fit the body.
     """
-    return _BUILDERS[closure.kind](closure, seat_of(vessel, coarse=coarse))
+    return _BUILDERS[closure.kind](closure, seat_of(formed, coarse=coarse))

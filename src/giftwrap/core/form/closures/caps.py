@@ -18,11 +18,12 @@ from giftwrap.core.form.closures.seat import (
     solid_path,
     turned_solid,
 )
-from giftwrap.core.form.mesh import Mesh
-from giftwrap.core.form.path import Path
 from giftwrap.core.form.sections import Loft
 from giftwrap.core.form.skin import lofted, skin_mesh
+from giftwrap.core.mesh.mesh import Mesh
+from giftwrap.core.mesh.path import Path
 from giftwrap.core.model import Cap, FlipTop, Overcap, SectionMark, TinLid
+from giftwrap.core.model.material import plain
 
 HINGE_GAP = 0.35
 ORIFICE = 2.2
@@ -161,7 +162,10 @@ def build_flip_top(closure: FlipTop, seat: Seat) -> Built:
         (
             turned_solid(seat, "cap", base, closure.material),
             Solid(
-                "lid", opened, closure.material, (_hull(opened) if closure.open_angle else both_sides(lid),)
+                "lid",
+                opened,
+                plain(closure.material),
+                (_hull(opened) if closure.open_angle else both_sides(lid),),
             ),
         ),
         None,
@@ -173,8 +177,8 @@ def build_flip_top(closure: FlipTop, seat: Seat) -> Built:
 
 def build_tin_lid(closure: TinLid, seat: Seat) -> Built:
     """A slip lid that follows the outline of its tin, its lower edge rolled outwards."""
-    vessel = seat.vessel
-    points = vessel.outer.points
+    formed = seat.formed
+    points = formed.outer.points
     wall, roll = closure.wall_thickness, closure.roll
     inside = seat.thread_radius + 0.15
     outside = inside + wall
@@ -208,10 +212,10 @@ def build_tin_lid(closure: TinLid, seat: Seat) -> Built:
             (0.0, top, 0.0),
         ]
     )
-    below = [mark for mark in vessel.loft.marks if mark.height <= seat.rim] or [vessel.loft.marks[0]]
+    below = [mark for mark in formed.loft.marks if mark.height <= seat.rim] or [formed.loft.marks[0]]
     loft = Loft((SectionMark(height=0, section=below[-1].section),))
-    mesh = skin_mesh(lofted(loop, loft, vessel.columns))
-    solid = Solid("closure", mesh, closure.material, (both_sides(loop),))
+    mesh = skin_mesh(lofted(loop, loft, formed.columns))
+    solid = Solid("closure", mesh, plain(closure.material), (both_sides(loop),))
     return Built((solid,), None, top, outside + 1.6 * roll, skirt)
 
 

@@ -21,12 +21,13 @@ from giftwrap.core.form.closures.seat import (
     solid_path,
     turned_solid,
 )
-from giftwrap.core.form.fillet import rounded_path
-from giftwrap.core.form.mesh import Mesh
-from giftwrap.core.form.path import Array, norms
 from giftwrap.core.form.skin import skin_mesh, turned_path
-from giftwrap.core.form.solids import swept, united
-from giftwrap.core.model import Cloudy, Dropper, Metal, Opaque, Pump, Stopper
+from giftwrap.core.mesh.fillet import rounded_path
+from giftwrap.core.mesh.mesh import Mesh
+from giftwrap.core.mesh.path import Array, norms
+from giftwrap.core.mesh.solids import swept, united
+from giftwrap.core.model import Dropper, Linked, Pump, Stopper
+from giftwrap.core.model.material import Material, plain
 
 CLEARANCE = 0.4
 COLLAR_WALL = 1.5
@@ -56,7 +57,7 @@ def build_stopper(closure: Stopper, seat: Seat) -> Built:
     """
     refuse_unround(seat, "A stopper")
     bottom = seat.rim + GAP - closure.depth
-    line = seat.vessel.inside_line()
+    line = seat.formed.inside_line()
     inside = line[(line[:, 1] > bottom) & (line[:, 1] < seat.rim), 0]
     radius = min(seat.bore, float(inside.min()) if len(inside) else seat.bore) - PLUG_GAP
     if bottom < float(line[0, 1]) + 1 or radius < 0.5 * seat.bore:
@@ -87,7 +88,7 @@ def build_stopper(closure: Stopper, seat: Seat) -> Built:
 
 
 def _collar(
-    seat: Seat, height: float, ribs: int, material: Opaque | Metal | Cloudy, place: str
+    seat: Seat, height: float, ribs: int, material: Material | Linked, place: str
 ) -> tuple[Solid, float, float, float]:
     """A screw collar; returns it with its radius, its top and its skirt, mm."""
     inside = seat.thread_radius + CLEARANCE
@@ -132,7 +133,7 @@ def build_dropper(closure: Dropper, seat: Seat) -> Built:
     )
     radius = closure.pipette_diameter / 2
     _refuse_wide(seat, radius, "A pipette", "closure.pipette_diameter")
-    low = float(seat.vessel.inside_line()[0, 1]) + closure.to_floor
+    low = float(seat.formed.inside_line()[0, 1]) + closure.to_floor
     top = seat.rim + GAP - 0.03
     if low > top - 20:
         raise PackError("The pipette has no room to hang: leave it less above the floor.", "closure.to_floor")
@@ -156,7 +157,7 @@ def build_dropper(closure: Dropper, seat: Seat) -> Built:
     share = share * share * (3 - 2 * share)
     outer = TIP_RADIUS + 0.7 + share * (radius - TIP_RADIUS - 0.7)
     wall = np.minimum(0.7 + share * (PIPETTE_WALL - 0.7), 0.5 * outer)
-    pipette = Tube("pipette", heights, 0 * heights, outer, outer - wall, closure.pipette)
+    pipette = Tube("pipette", heights, 0 * heights, outer, outer - wall, plain(closure.pipette))
     solids = (collar, turned_solid(seat, "bulb", bulb, closure.bulb))
     return Built(solids, pipette, base + height, outside, skirt, lies=True)
 
@@ -209,7 +210,7 @@ def _actuator(closure: Pump, foot: float) -> tuple[Solid, float]:
     up = np.array([0.0, 0.0, foot])
     placed = Mesh(mesh.positions + up, mesh.normals, mesh.uvs, mesh.faces)
     seen = tuple(points + up[[0, 2]] for points in outlines)
-    return Solid("actuator", placed, closure.actuator, seen), foot + closure.actuator_height
+    return Solid("actuator", placed, plain(closure.actuator), seen), foot + closure.actuator_height
 
 
 @lru_cache(maxsize=32)
@@ -241,8 +242,8 @@ def _head(radius: float, height: float, spout: float) -> tuple[Mesh, tuple[Array
 
 def _dip_tube(closure: Pump, seat: Seat, radius: float) -> Tube:
     """A tube from under the collar, bent to the right as far as the wall lets it."""
-    inside = seat.vessel.inside_line()
-    lowest = seat.vessel.cavity.lowest_row
+    inside = seat.formed.inside_line()
+    lowest = seat.formed.cavity.lowest_row
     wall = inside[lowest:]
     rising = np.maximum.accumulate(wall[:, 1]) + 1e-9 * np.arange(len(wall))
     top = seat.rim + GAP - 0.03
@@ -256,5 +257,5 @@ def _dip_tube(closure: Pump, seat: Seat, radius: float) -> Tube:
         if low < top - 10 and (bend + radius + TUBE_ROOM < room).all():
             outer = np.full(TUBE_STEPS, radius)
             inner = np.full(TUBE_STEPS, max(radius - TUBE_WALL, 0.4 * radius))
-            return Tube("dip tube", heights, bend, outer, inner, closure.tube)
+            return Tube("dip tube", heights, bend, outer, inner, plain(closure.tube))
     raise PackError("The dip tube has no room to hang: leave it less above the floor.", "closure.to_floor")

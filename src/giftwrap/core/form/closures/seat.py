@@ -7,12 +7,13 @@ from dataclasses import dataclass
 import numpy as np
 
 from giftwrap.core.errors import PackError
-from giftwrap.core.form.fillet import rounded_path
-from giftwrap.core.form.mesh import Mesh
-from giftwrap.core.form.path import Array, Path
+from giftwrap.core.form.formed import FormedBody
 from giftwrap.core.form.skin import Skin, skin_mesh, turned_path
-from giftwrap.core.form.vessel import Vessel
-from giftwrap.core.model import Clear, Cloudy, Metal, Opaque
+from giftwrap.core.mesh.fillet import rounded_path
+from giftwrap.core.mesh.mesh import Mesh
+from giftwrap.core.mesh.path import Array, Path
+from giftwrap.core.model import Linked
+from giftwrap.core.model.material import Material, plain
 
 GAP = 0.1
 """Distance in mm between a closure and what it sits on, so that they never coincide."""
@@ -33,7 +34,7 @@ class Solid:
 
     name: str
     mesh: Mesh
-    material: Clear | Opaque | Metal | Cloudy
+    material: Material
     outlines: tuple[Array, ...]
 
 
@@ -50,7 +51,7 @@ class Tube:
     shift: Array
     outer: Array
     inner: Array
-    material: Clear | Opaque
+    material: Material
 
 
 @dataclass(frozen=True)
@@ -77,7 +78,7 @@ class Seat:
     thread_radius : outermost at the finish; neck_radius : of the wall at the rim
     """
 
-    vessel: Vessel
+    formed: FormedBody
     rim: float
     thread_radius: float
     neck_radius: float
@@ -96,8 +97,8 @@ class Seat:
 
     def obstacle(self, radius: float) -> float:
         """Highest place below the finish where the body is wider than a radius."""
-        points = self.vessel.outer.points
-        finish = self.vessel.body.finish
+        points = self.formed.outer.points
+        finish = self.formed.body.finish
         below = points[points[:, 1] < self.rim - (finish.height if finish else 0.0) + 1e-6]
         over = below[:, 0] - (radius - SHOULDER_SLACK)
         a, b, z = over[:-1], over[1:], below[:, 1]
@@ -107,18 +108,18 @@ class Seat:
         return float(max([0.0, *met, *z[over > 0]]))
 
 
-def seat_of(vessel: Vessel, *, coarse: bool = False) -> Seat:
+def seat_of(formed: FormedBody, *, coarse: bool = False) -> Seat:
     """Measure the top of a body."""
-    finish = vessel.body.finish
-    neck = float(vessel.outer.points[-1, 0])
-    roll = vessel.body.rim_roll
-    outermost = finish.thread_diameter / 2 if finish else neck + max(2 * roll - vessel.profile.walls[-1], 0.0)
-    return Seat(vessel, vessel.rim_height, float(outermost), neck, vessel.bore, coarse)
+    finish = formed.body.finish
+    neck = float(formed.outer.points[-1, 0])
+    roll = formed.body.rim_roll
+    outermost = finish.thread_diameter / 2 if finish else neck + max(2 * roll - formed.profile.walls[-1], 0.0)
+    return Seat(formed, formed.rim_height, float(outermost), neck, formed.bore, coarse)
 
 
 def refuse_unround(seat: Seat, what: str) -> None:
     """Raise PackError when a closure that turns would sit on a neck that is not round."""
-    outline = seat.vessel.loft.at(np.array([seat.rim]), seat.vessel.columns).points[:, 0]
+    outline = seat.formed.loft.at(np.array([seat.rim]), seat.formed.columns).points[:, 0]
     if np.ptp(np.linalg.norm(outline, axis=1)) > 0.002:
         raise PackError(
             f"{what} needs a round neck, but the cross-section at the rim is not round: add a round one "
@@ -143,9 +144,9 @@ def solid_path(corners: list[tuple[float, float, float]]) -> Path:
     return rounded_path(np.array(corners, dtype=float))
 
 
-def turned_solid(seat: Seat, name: str, path: Path, material: Clear | Opaque | Metal | Cloudy) -> Solid:
+def turned_solid(seat: Seat, name: str, path: Path, material: Material | Linked) -> Solid:
     """A solid turned around the axis."""
-    return Solid(name, skin_mesh(turned_path(path, seat.columns)), material, (both_sides(path),))
+    return Solid(name, skin_mesh(turned_path(path, seat.columns)), plain(material), (both_sides(path),))
 
 
 def both_sides(path: Path) -> Array:
@@ -157,7 +158,7 @@ def ribbed_solid(
     seat: Seat,
     name: str,
     path: Path,
-    material: Opaque | Metal | Cloudy,
+    material: Material | Linked,
     *,
     ribs: int,
     bottom: float,
@@ -189,7 +190,7 @@ def ribbed_solid(
     sideways = np.stack([np.cos(angle), np.sin(angle), 0 * angle], axis=-1)[:, None]
     normals = skin.normals - slope[..., None] * sideways
     normals /= np.linalg.norm(normals, axis=-1, keepdims=True)
-    return Solid(name, skin_mesh(Skin(positions, normals)), material, (both_sides(path),))
+    return Solid(name, skin_mesh(Skin(positions, normals)), plain(material), (both_sides(path),))
 
 
 def _with_rows(path: Path, heights: Array, radius: float) -> Path:

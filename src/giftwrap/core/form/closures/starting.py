@@ -7,7 +7,7 @@ from collections.abc import Callable
 import numpy as np
 
 from giftwrap.core.form.closures.seat import Seat, seat_of
-from giftwrap.core.form.vessel import build_vessel
+from giftwrap.core.form.formed import form_body
 from giftwrap.core.model import Body, Cap, Closure, Dropper, FlipTop, Overcap, Pump, Stopper, TinLid
 from giftwrap.core.model.closure import ClosureKind
 
@@ -18,7 +18,7 @@ RIB_SPACING = 2.0
 
 def starting_closure(kind: ClosureKind, body: Body) -> Closure:
     """A closure of a kind for a body. Raises PackError when the body cannot be formed."""
-    seat = seat_of(build_vessel(body, coarse=True))
+    seat = seat_of(form_body(body, coarse=True))
     return _SIZES[kind](seat)
 
 
@@ -69,7 +69,7 @@ def _ribs(seat: Seat) -> int:
 
 def _skirt(seat: Seat) -> float:
     """How far down a screw skirt can reach, mm: over the thread, but clear of the shoulder."""
-    finish = seat.vessel.body.finish
+    finish = seat.formed.body.finish
     wanted = finish.height + 1.0 if finish else 14.0
     room = seat.rim - seat.obstacle(seat.thread_radius + 0.4)
     return max(min(wanted, room - 0.5), 1.5)
@@ -77,7 +77,7 @@ def _skirt(seat: Seat) -> float:
 
 def _straight(seat: Seat) -> float:
     """How far down from the rim the bore stays nearly as narrow, mm."""
-    line = seat.vessel.inside_line()
+    line = seat.formed.inside_line()
     wide = line[line[:, 0] > 1.15 * seat.bore]
     below = wide[wide[:, 1] < seat.rim]
     return seat.rim - (float(below[:, 1].max()) if len(below) else float(line[0, 1]))

@@ -6,11 +6,11 @@ import numpy as np
 import trimesh
 from manifold3d import Error
 
-from giftwrap.core.form.mesh import Mesh, together, turned
-from giftwrap.core.form.shape import Piece, Shape
+from giftwrap.core.form.formed import FormedBody
 from giftwrap.core.form.skin import skin_mesh
-from giftwrap.core.form.solids import kernel_solid
-from giftwrap.core.form.vessel import Vessel
+from giftwrap.core.mesh.mesh import Mesh, flipped, together
+from giftwrap.core.mesh.solids import kernel_solid
+from giftwrap.core.things.vessel import VesselShape
 
 
 def library_mesh(mesh: Mesh) -> trimesh.Trimesh:
@@ -21,9 +21,9 @@ def library_mesh(mesh: Mesh) -> trimesh.Trimesh:
     return found
 
 
-def cavity_mesh(vessel: Vessel) -> Mesh:
+def cavity_mesh(formed: FormedBody) -> Mesh:
     """The inside closed by a level lid at the rim."""
-    ring = vessel.inner.positions[:, -1]
+    ring = formed.inner.positions[:, -1]
     count = len(ring)
     points = np.vstack([ring, ring.mean(axis=0)])
     fan = np.array([[i, (i + 1) % count, count] for i in range(count)])
@@ -31,29 +31,17 @@ def cavity_mesh(vessel: Vessel) -> Mesh:
     a, b, c = points[fan[0]]
     faces = fan if np.cross(b - a, c - a)[2] > 0 else fan[:, ::-1]
     lid = Mesh(points, up, np.zeros((count + 1, 2)), faces)
-    return together(turned(skin_mesh(vessel.inner)), lid)
+    return together(flipped(skin_mesh(formed.inner)), lid)
 
 
-def closed_solids(shape: Shape) -> dict[str, Mesh]:
+def closed_solids(shape: VesselShape) -> dict[str, Mesh]:
     """Everything in a pack that is one closed surface: walls, contents, parts of the closure, labels."""
-    pieces = {p.name: p for p in shape.pieces}
     found: dict[str, list[Mesh]] = {}
     for piece in shape.pieces:
-        for name, mesh in _shares(piece, pieces):
-            found.setdefault(name, []).append(mesh)
+        found.setdefault(piece.part, []).append(piece.mesh)
+        if piece.before is not None:
+            found.setdefault(piece.before, []).append(flipped(piece.mesh))
     return {name: together(*meshes) for name, meshes in found.items()}
-
-
-def _shares(piece: Piece, pieces: dict[str, Piece]) -> list[tuple[str, Mesh]]:
-    """Which solids a surface bounds, and which way round."""
-    name = piece.name
-    if name.startswith("wetted-"):
-        return [(name.removeprefix("wetted-"), piece.mesh), ("contents", turned(piece.mesh))]
-    if name.startswith("filled-"):
-        return [(name.removeprefix("filled-"), turned(piece.mesh)), ("contents", piece.mesh)]
-    if piece.group == "contents":
-        return [("contents", piece.mesh)]
-    return [(name.removesuffix("-back"), piece.mesh)]
 
 
 def is_sound(mesh: Mesh) -> bool:

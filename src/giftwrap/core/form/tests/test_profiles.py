@@ -8,22 +8,22 @@ import numpy as np
 from pydantic import ValidationError
 
 from giftwrap.core.errors import PackError
-from giftwrap.core.form.fillet import rounded_path, rounding_limits
-from giftwrap.core.form.path import bulging, straight
+from giftwrap.core.form.formed import form_body
 from giftwrap.core.form.profile import outer_profile
-from giftwrap.core.form.shape import shape_pack
 from giftwrap.core.form.tests.packs import TWELVE, shouldered
-from giftwrap.core.form.vessel import build_vessel
+from giftwrap.core.mesh.fillet import rounded_path, rounding_limits
+from giftwrap.core.mesh.path import bulging, straight
 from giftwrap.core.model import Body, Cap, Contents, Corner, Dropper, OwnOutline, Pack, Pump, Ribs, Ring
 from giftwrap.core.model.document import describe_invalid
-from giftwrap.core.tests.samples import bottle, cylinder, profile
+from giftwrap.core.tests.samples import bottle, cylinder, profile, vessel_pack
+from giftwrap.core.things.vessel import shape_vessel
 
 
 class ImpossibleTests(TestCase):
     def assert_refused(self, words: str, place: str, **body: object) -> None:
         values = {"wall_thickness": 2.0, "base_thickness": 4.0, **body}
         try:
-            shape_pack(Pack(body=Body(**values)))
+            shape_vessel(vessel_pack(body=Body(**values)))
         except ValidationError as error:
             message, where = describe_invalid(error)
         except PackError as error:
@@ -111,31 +111,31 @@ class ImpossibleTests(TestCase):
     def test_fill_above_the_brim_and_below_the_floor(self) -> None:
         for fill, words in ((231.0, "above the brim"), (3.0, "below the inside floor")):
             with self.assertRaisesRegex(PackError, words) as caught:
-                shape_pack(Pack(body=bottle(), contents=Contents(fill_height=fill)))
-            self.assertEqual(caught.exception.place, "contents.fill_height")
+                shape_vessel(vessel_pack(body=bottle(), contents=Contents(fill_height=fill)))
+            self.assertEqual(caught.exception.place, "form.contents.fill_height")
 
     def test_closures_that_do_not_fit(self) -> None:
         for closure, words, place in (
-            (Cap(height=80), r"at most \d+", "closure.height"),
-            (Cap(height=1), "no skirt", "closure.height"),
-            (Dropper(pipette_diameter=30), "does not go through", "closure.pipette_diameter"),
-            (Pump(tube_diameter=30), "does not go through", "closure.tube_diameter"),
-            (Cap(height=14, tilt=20), "lift it", "closure.tilt"),
+            (Cap(height=80), r"at most \d+", "form.closure.height"),
+            (Cap(height=1), "no skirt", "form.closure.height"),
+            (Dropper(pipette_diameter=30), "does not go through", "form.closure.pipette_diameter"),
+            (Pump(tube_diameter=30), "does not go through", "form.closure.tube_diameter"),
+            (Cap(height=14, tilt=20), "lift it", "form.closure.tilt"),
         ):
             with self.subTest(closure.kind), self.assertRaisesRegex(PackError, words) as caught:
-                shape_pack(Pack(body=shouldered(), closure=closure))
+                shape_vessel(vessel_pack(body=shouldered(), closure=closure))
             self.assertEqual(caught.exception.place, place)
 
     def test_screw_cap_on_an_oval_mouth(self) -> None:
         with self.assertRaisesRegex(PackError, "not round") as caught:
-            shape_pack(Pack(body=TWELVE["own outline"], closure=Cap()))
-        self.assertEqual(caught.exception.place, "body.sections")
+            shape_vessel(vessel_pack(body=TWELVE["own outline"], closure=Cap()))
+        self.assertEqual(caught.exception.place, "form.body.sections")
 
     def test_wrong_types_are_named(self) -> None:
         with self.assertRaises(ValidationError) as caught:
-            Pack.model_validate({"body": {"profile": "round"}})
+            Pack.model_validate({"form": {"body": {"profile": "round"}}})
         message, place = describe_invalid(caught.exception)
-        self.assertEqual(place, "body.profile")
+        self.assertEqual(place, "form.body.profile")
         self.assertIn("list", message)
 
 
@@ -196,23 +196,12 @@ class ZoneTests(TestCase):
 
     def test_walls_follow_their_zones(self) -> None:
         body = shouldered(zone_walls={"heel": 5.0})
-        thick = build_vessel(body.model_copy(update={"base_thickness": 6.0}))
-        even = build_vessel(shouldered(base_thickness=6.0))
+        thick = form_body(body.model_copy(update={"base_thickness": 6.0}))
+        even = form_body(shouldered(base_thickness=6.0))
         lines = [v.inside_line() for v in (thick, even)]
         low, high = (np.interp([8.0, 100], line[:, 1], line[:, 0]) for line in lines)
         self.assertLess(low[0], high[0] - 0.5)
         self.assertAlmostEqual(low[1], high[1], places=3)
-
-
-class UpgradeTests(TestCase):
-    def test_a_cap_of_version_1_is_still_a_cap(self) -> None:
-        old = {
-            "schema_version": 1,
-            "body": {"profile": [{"radius": 30, "height": 0}, {"radius": 30, "height": 90}]},
-            "closure": {"height": 20, "wall_thickness": 1.6},
-        }
-        pack = Pack.model_validate(old)
-        self.assertEqual((pack.schema_version, pack.closure.kind, pack.closure.height), (2, "cap", 20))
 
     def test_plain_cylinder_has_no_zones_but_heel_and_body(self) -> None:
         named = [z.name for z in outer_profile(cylinder()).zones if z.top - z.bottom > 0.01]

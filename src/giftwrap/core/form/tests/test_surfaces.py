@@ -11,14 +11,11 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from giftwrap.core.errors import PackError
-from giftwrap.core.form.facts import pack_facts
 from giftwrap.core.form.finishes import FINISHES, finish_named
-from giftwrap.core.form.shape import shape_pack
-from giftwrap.core.form.solids import kernel_solid
-from giftwrap.core.form.starting import starting_pack, starting_points
+from giftwrap.core.form.formed import form_body
 from giftwrap.core.form.tests.packs import TWELVE, shouldered
 from giftwrap.core.form.tests.solids import cavity_mesh, closed_solids, is_sound
-from giftwrap.core.form.vessel import build_vessel
+from giftwrap.core.mesh.solids import kernel_solid
 from giftwrap.core.model import (
     Body,
     Cap,
@@ -32,7 +29,6 @@ from giftwrap.core.model import (
     Opaque,
     Oval,
     Overcap,
-    Pack,
     PartState,
     Polygon,
     Pump,
@@ -44,7 +40,10 @@ from giftwrap.core.model import (
     Squircle,
     Stopper,
 )
-from giftwrap.core.tests.samples import cylinder, placed, png, profile
+from giftwrap.core.tests.samples import cylinder, placed, png, profile, vessel_pack
+from giftwrap.core.things.facts import pack_facts
+from giftwrap.core.things.starting import starting_pack, starting_points
+from giftwrap.core.things.vessel import shape_vessel
 
 
 class StartingPackTests(TestCase):
@@ -60,17 +59,17 @@ class StartingPackTests(TestCase):
     def test_all_are_sound_and_hold_what_they_are_sold_as(self) -> None:
         for point in starting_points():
             with self.subTest(point.slug):
-                shape = shape_pack(point.pack)
+                shape = shape_vessel(point.pack)
                 facts = pack_facts(shape)
                 self.assertLess(facts.triangles, 240_000)
-                if point.pack.contents:
+                if point.pack.form.contents:
                     self.assertAlmostEqual(facts.contents_ml, point.volume_ml, delta=0.002 * point.volume_ml)
                 for name, mesh in closed_solids(shape).items():
                     self.assertTrue(is_sound(mesh), name)
 
     def test_normals_agree_with_faces(self) -> None:
         for slug in ("cordial-500", "pump-250-oval", "flask-350-square", "tube-50"):
-            for piece in shape_pack(starting_pack(slug)).pieces:
+            for piece in shape_vessel(starting_pack(slug)).pieces:
                 mesh = piece.mesh
                 a, b, c = (mesh.positions[mesh.faces[:, k]] for k in range(3))
                 flat = np.cross(b - a, c - a)
@@ -86,56 +85,58 @@ class TouchingTests(TestCase):
     def test_contents_and_glass_share_the_wall_at_any_cross_section(self) -> None:
         for name in ("bottle", "oval", "square", "own outline", "pushed up"):
             body = TWELVE[name]
-            vessel = build_vessel(body)
-            level = vessel.height_for(0.6 * vessel.brimful_ml)
-            solids = closed_solids(shape_pack(Pack(body=body, contents=Contents(fill_height=level))))
+            formed = form_body(body)
+            level = formed.height_for(0.6 * formed.brimful_ml)
+            solids = closed_solids(shape_vessel(vessel_pack(body=body, contents=Contents(fill_height=level))))
             with self.subTest(name):
                 glass, drink = (kernel_solid(solids[part]) for part in ("body", "contents"))
                 self.assertLess((glass ^ drink).volume(), 1.0, "mm³ shared by both")
                 # what a meniscus adds is under 2 % here
-                self.assertAlmostEqual(drink.volume() / 1000, vessel.volume_at(level), delta=0.02 * level)
+                self.assertAlmostEqual(drink.volume() / 1000, formed.volume_at(level), delta=0.02 * level)
                 both = glass + drink
                 self.assertAlmostEqual(both.volume(), glass.volume() + drink.volume(), delta=1.0)
 
     def test_cavities_stay_inside_their_walls(self) -> None:
         """Nothing of the cavity is in the glass, and glass and cavity together are the whole."""
         for name, body in [*TWELVE.items(), ("starting tube", starting_pack("tube-50").body)]:
-            shape = shape_pack(Pack(body=body.model_copy(update={"finish": None})))
+            shape = shape_vessel(vessel_pack(body=body.model_copy(update={"finish": None})))
             glass = kernel_solid(closed_solids(shape)["body"])
-            cavity = kernel_solid(cavity_mesh(shape.vessel))
+            cavity = kernel_solid(cavity_mesh(shape.formed))
             with self.subTest(name):
                 self.assertLess((glass ^ cavity).volume(), 12.0, "mm³ in both, by chords")
                 whole = (glass + cavity).volume() / 1000
-                self.assertAlmostEqual(whole / shape.vessel.outer_ml, 1, delta=0.0015)
+                self.assertAlmostEqual(whole / shape.formed.outer_ml, 1, delta=0.0015)
 
     def test_tubes_stand_in_the_contents_without_overlap(self) -> None:
         for slug, tube in (("dropper-50", "pipette"), ("pump-250-oval", "dip tube")):
-            solids = closed_solids(shape_pack(starting_pack(slug)))
+            solids = closed_solids(shape_vessel(starting_pack(slug)))
             hanging, drink, glass = (kernel_solid(solids[part]) for part in (tube, "contents", "body"))
             with self.subTest(slug):
                 self.assertLess((hanging ^ drink).volume(), 1.0)
                 self.assertLess((hanging ^ glass).volume(), 0.01)
 
     def test_dip_tube_reaches_the_heel(self) -> None:
-        shape = shape_pack(starting_pack("pump-250-oval"))
+        shape = shape_vessel(starting_pack("pump-250-oval"))
         tube = shape.built.tube
-        wall = shape.vessel.inside_line()[:, 0].max()
+        wall = shape.formed.inside_line()[:, 0].max()
         self.assertGreater(tube.shift[0], 0.75 * wall)
-        self.assertLess(tube.heights[0] - shape.vessel.floor_height, 4)
+        self.assertLess(tube.heights[0] - shape.formed.floor_height, 4)
 
     def test_stiff_contents_keep_their_mean(self) -> None:
         body = cylinder(36, 80)
-        vessel = build_vessel(body)
+        formed = form_body(body)
         for kind, material in (("cream", Cloudy()), ("powder", Opaque()), ("gel", Cloudy())):
-            pack = Pack(body=body, contents=Contents(kind=kind, fill_height=50, relief=5, material=material))
-            drink = kernel_solid(closed_solids(shape_pack(pack))["contents"])
+            pack = vessel_pack(
+                body=body, contents=Contents(kind=kind, fill_height=50, relief=5, material=material)
+            )
+            drink = kernel_solid(closed_solids(shape_vessel(pack))["contents"])
             with self.subTest(kind):
-                self.assertAlmostEqual(drink.volume() / 1000, vessel.volume_at(50), delta=0.5)
+                self.assertAlmostEqual(drink.volume() / 1000, formed.volume_at(50), delta=0.5)
 
     def test_hidden_parts_leave_air_behind(self) -> None:
         pack = starting_pack("dropper-50")
         for hidden in ("body", "contents", "pipette", "bulb"):
-            shape = shape_pack(pack.model_copy(update={"parts": {hidden: PartState(hidden=True)}}))
+            shape = shape_vessel(pack.model_copy(update={"parts": {hidden: PartState(hidden=True)}}))
             with self.subTest(hidden):
                 self.assertNotIn(hidden, {p.part for p in shape.pieces})
                 if hidden != "body":
@@ -162,7 +163,7 @@ class ClosureTests(TestCase):
             )
             for closure in closures:
                 with self.subTest(finish.name, closure=closure.kind):
-                    shape = shape_pack(Pack(body=body, closure=closure))
+                    shape = shape_vessel(vessel_pack(body=body, closure=closure))
                     solids = closed_solids(shape)
                     glass = kernel_solid(solids.pop("body"))
                     for name, mesh in solids.items():
@@ -172,12 +173,14 @@ class ClosureTests(TestCase):
     def test_they_lift_lean_and_lie_beside(self) -> None:
         body = shouldered()
         pipette = Dropper(collar_height=12)
-        seated = shape_pack(Pack(body=body, closure=pipette))
-        lifted = shape_pack(Pack(body=body, closure=pipette.model_copy(update={"lift": 300})))
-        self.assertAlmostEqual(lifted.bounds[1][2] - seated.bounds[1][2], 300, places=6)
-        leaning = shape_pack(Pack(body=body, closure=pipette.model_copy(update={"lift": 300, "tilt": 40})))
-        self.assertGreater(leaning.bounds[1][0], lifted.bounds[1][0] + 50)
-        beside = shape_pack(Pack(body=body, closure=pipette.model_copy(update={"beside": True})))
+        seated = shape_vessel(vessel_pack(body=body, closure=pipette))
+        lifted = shape_vessel(vessel_pack(body=body, closure=pipette.model_copy(update={"lift": 300})))
+        self.assertAlmostEqual(lifted.thing.bounds.high[2] - seated.thing.bounds.high[2], 300, places=6)
+        leaning = shape_vessel(
+            vessel_pack(body=body, closure=pipette.model_copy(update={"lift": 300, "tilt": 40}))
+        )
+        self.assertGreater(leaning.thing.bounds.high[0], lifted.thing.bounds.high[0] + 50)
+        beside = shape_vessel(vessel_pack(body=body, closure=pipette.model_copy(update={"beside": True})))
         parts = [p for p in beside.pieces if p.group == "closure"]
         lowest = min(p.mesh.positions[:, 2].min() for p in parts)
         nearest = min(p.mesh.positions[:, 0].min() for p in parts)
@@ -185,7 +188,7 @@ class ClosureTests(TestCase):
         self.assertGreater(nearest, 36)
 
     def test_exploded_parts_stand_apart(self) -> None:
-        shape = shape_pack(starting_pack("pump-300").model_copy(update={"exploded": 20.0}))
+        shape = shape_vessel(starting_pack("pump-300").model_copy(update={"exploded": 20.0}))
         spans = sorted(
             (p.mesh.positions[:, 2].min(), p.mesh.positions[:, 2].max())
             for p in shape.pieces
@@ -195,11 +198,11 @@ class ClosureTests(TestCase):
 
     def test_copies_stand_on_the_table(self) -> None:
         pack = starting_pack("jar-50").model_copy(update={"copies": [Copy(of="closure", x=90, tilt=90)]})
-        copy = [p for p in shape_pack(pack).pieces if p.part == "closure-copy-1"]
+        copy = [p for p in shape_vessel(pack).pieces if p.part == "closure-copy-1"]
         self.assertAlmostEqual(copy[0].mesh.positions[:, 2].min(), 0.05, places=6)
         wrong = pack.model_copy(update={"copies": [Copy(of="handle")]})
         with self.assertRaisesRegex(PackError, "no part “handle”"):
-            shape_pack(wrong)
+            shape_vessel(wrong)
 
     def test_finishes_are_in_order(self) -> None:
         """T − E is twice the depth of the thread: 1.0 to 1.4 mm on these finishes (from memory)."""
@@ -222,7 +225,7 @@ class ReliefTests(TestCase):
             (Emboss(artwork=name, centre_height=60, width=20, depth=0.6), 60, 0.6),
         ):
             body = cylinder(36, 120, wall=3).model_copy(update={"relief": [relief]})
-            shape = shape_pack(Pack(body=body), artwork)
+            shape = shape_vessel(vessel_pack(body=body), artwork)
             points = shape.pieces[0].mesh.positions
             near = np.abs(points[:, 2] - height) < 0.6
             radius = np.hypot(points[near, 0], points[near, 1])
@@ -234,7 +237,7 @@ class ReliefTests(TestCase):
 
     def test_thread_reaches_its_diameter_and_winds_down(self) -> None:
         finish = finish_named("28-410")
-        shape = shape_pack(Pack(body=shouldered(finish=finish)))
+        shape = shape_vessel(vessel_pack(body=shouldered(finish=finish)))
         points = shape.pieces[0].mesh.positions
         top = points[points[:, 2] > 191]
         radius = np.hypot(top[:, 0], top[:, 1])
@@ -283,16 +286,16 @@ class AnyProfileTests(TestCase):
                 push_up=push_up,
                 sections=[SectionMark(height=0, section=section)],
             )
-            shape = shape_pack(Pack(body=body), coarse=True)
+            shape = shape_vessel(vessel_pack(body=body), coarse=True)
         except (ValidationError, PackError) as refused:
             self.assertTrue(str(refused))
             return
-        vessel = shape.vessel
+        formed = shape.formed
         self.assertTrue(np.isfinite(shape.pieces[0].mesh.positions).all())
         self.assertTrue(is_sound(closed_solids(shape)["body"]))
-        self.assertTrue(0 < vessel.brimful_ml < vessel.outer_ml)
-        levels = np.linspace(vessel.floor_height, vessel.rim_height, 12)
-        volumes = [vessel.volume_at(float(level)) for level in levels]
+        self.assertTrue(0 < formed.brimful_ml < formed.outer_ml)
+        levels = np.linspace(formed.floor_height, formed.rim_height, 12)
+        volumes = [formed.volume_at(float(level)) for level in levels]
         self.assertTrue(all(b >= a - 1e-9 for a, b in pairwise(volumes)), volumes)
 
     @settings(max_examples=60, deadline=None)
@@ -302,12 +305,14 @@ class AnyProfileTests(TestCase):
         st.sampled_from(["liquid", "gel", "cream", "powder"]),
     )
     def test_any_fill_is_one_sound_solid(self, name: str, share: float, kind: str) -> None:
-        vessel = build_vessel(TWELVE[name], coarse=True)
-        level = vessel.height_for(share * vessel.brimful_ml)
+        formed = form_body(TWELVE[name], coarse=True)
+        level = formed.height_for(share * formed.brimful_ml)
         material = Cloudy() if kind in ("cream", "powder") else Contents(fill_height=1).material
         try:
-            pack = Pack(body=TWELVE[name], contents=Contents(kind=kind, fill_height=level, material=material))
-            shape = shape_pack(pack, coarse=True)
+            pack = vessel_pack(
+                body=TWELVE[name], contents=Contents(kind=kind, fill_height=level, material=material)
+            )
+            shape = shape_vessel(pack, coarse=True)
         except PackError as refused:
             self.assertIn("floor", str(refused))
             return

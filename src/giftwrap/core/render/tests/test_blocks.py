@@ -12,20 +12,20 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from giftwrap.core.form.starting import starting_pack
 from giftwrap.core.formats.pictures import read_linear, reduced, write_png
 from giftwrap.core.render import blocks
 from giftwrap.core.render.blocks import Canvas, Taken, blocks_of, taken_of, whole_region
 from giftwrap.core.render.job import MAX_SIDE, PictureJob, develop, take
 from giftwrap.core.render.planning import Limits, Region
-from giftwrap.core.stage.starting import starting_set, starting_shot
+from giftwrap.core.tests.samples import frame_of
+from giftwrap.core.things.starting import starting_pack
 
 
 class CuttingTests(TestCase):
     @settings(max_examples=60, deadline=None)
     @given(st.integers(8, 400), st.integers(8, 400), st.integers(200, 20_000))
     def test_blocks_cover_the_picture_once_and_stay_small(self, width: int, height: int, most: int) -> None:
-        job = PictureJob("", "", "", (), width, height)
+        job = PictureJob(b"", width, height)
         seen = np.zeros((height, width), int)
         for block in blocks_of(job, most=most):
             f, t = block.fills, block.taken
@@ -36,10 +36,10 @@ class CuttingTests(TestCase):
         self.assertTrue((seen == 1).all())
 
     def test_the_largest_picture_needs_the_film_of_one_block(self) -> None:
-        job = PictureJob("", "", "", (), MAX_SIDE, MAX_SIDE)
+        job = PictureJob(b"", MAX_SIDE, MAX_SIDE)
         largest = max(b.taken.width * b.taken.height for b in blocks_of(job))
         self.assertLess(largest, 1.2 * blocks.BLOCK_PIXELS)
-        self.assertEqual(len(blocks_of(PictureJob("", "", "", (), 1920, 1080))), 1)
+        self.assertEqual(len(blocks_of(PictureJob(b"", 1920, 1080))), 1)
 
 
 class CanvasTests(TestCase):
@@ -94,8 +94,7 @@ class ReducingTests(TestCase):
 
 
 def starting_job(width: int, height: int) -> PictureJob:
-    documents = (starting_pack(), starting_set(), starting_shot(250))
-    return PictureJob(*(d.model_dump_json() for d in documents), (), width, height)
+    return PictureJob.of(frame_of(starting_pack()), width, height)
 
 
 def grey(picture: np.ndarray) -> np.ndarray:

@@ -14,11 +14,14 @@ import numpy as np
 from giftwrap.core.errors import RenderError
 from giftwrap.core.render import denoise as denoising
 from giftwrap.core.render import engine
+from giftwrap.core.render.coverage import ObjectName, Seen, no_entries
 from giftwrap.core.render.film import Exposure, Film
 from giftwrap.core.render.job import PictureJob, take
 from giftwrap.core.render.planning import PATHS_PER_UNIT, PILOT_SAMPLES, Limits, Plan, Region, WorkUnit
+from giftwrap.core.tests.samples import frame_of
+from giftwrap.core.things.starting import starting_pack
 
-PARTS, MATERIALS, BUFFERS = ("pack",), ("paper",), ("key", "surround", "background")
+OBJECTS, BUFFERS = (ObjectName("pack", "body", "paper"),), ("key", "surround", "background")
 
 
 def exposure(
@@ -42,13 +45,12 @@ def exposure_of(rng: np.random.Generator, pixels: np.ndarray, samples: np.ndarra
         pixels=pixels,
         samples=samples,
         buffers=BUFFERS,
-        parts=PARTS,
-        materials=MATERIALS,
+        objects=OBJECTS,
         light=light,
         squares=squares,
-        guides=np.tile(0.5 * samples, (8, 1)).astype(np.float32),
+        guides=np.tile(0.5 * samples, (9, 1)).astype(np.float32),
         shadow=np.ones((3, len(pixels)), np.float32),
-        coverage=samples[None].astype(np.float32),
+        seen=Seen(np.zeros(len(pixels), np.uint32), samples.astype(np.float32), no_entries()),
     )
 
 
@@ -88,9 +90,9 @@ class FilmTests(TestCase):
         np.testing.assert_array_equal(film.samples[some], counts)
         self.assertEqual(film.samples.sum(), 14)
 
-    def test_sums_of_another_stage_are_refused(self) -> None:
+    def test_sums_of_another_scene_are_refused(self) -> None:
         film = self.film(1, 2)
-        with self.assertRaisesRegex(ValueError, "another stage"):
+        with self.assertRaisesRegex(ValueError, "another scene"):
             film.add(replace(exposure(self.rng, 2), buffers=("other", "surround", "background")))
 
     def test_noise_matches_the_known_spread(self) -> None:
@@ -111,7 +113,7 @@ class FilmTests(TestCase):
         film = self.film(3, 4)
         again = Film.from_bytes(film.to_bytes())
         np.testing.assert_array_equal(again.mean_light(), film.mean_light())
-        self.assertEqual((again.noise(), again.parts), (film.noise(), film.parts))
+        self.assertEqual((again.noise(), again.objects), (film.noise(), film.objects))
 
 
 class PlanTests(TestCase):
@@ -238,19 +240,25 @@ class PlanTests(TestCase):
         with self.assertRaisesRegex(RenderError, "samples"):
             Limits(1)
         with self.assertRaisesRegex(RenderError, "px"):
-            PictureJob("", "", "", (), 4, 100)
+            PictureJob(b"", 4, 100)
         with self.assertRaisesRegex(RenderError, "px"):
-            PictureJob("", "", "", (), 16385, 100)
+            PictureJob(b"", 16385, 100)
         with self.assertRaisesRegex(RenderError, "one piece: at most 16 megapixels"):
-            take(PictureJob("", "", "", (), 16000, 16000), Limits(2))
+            take(PictureJob(b"", 16000, 16000), Limits(2))
         with self.assertRaisesRegex(RenderError, "beyond the picture"):
-            PictureJob("", "", "", (), 100, 100, region=Region(50, 0, 60, 10))
+            PictureJob(b"", 100, 100, region=Region(50, 0, 60, 10))
 
-    def test_only_stage_matters_to_the_stage_key(self) -> None:
-        one = PictureJob("p", "s", "near", (), 64, 64)
-        other = PictureJob("p", "s", "far", (), 128, 64)
-        self.assertEqual(one.stage_key, other.stage_key)
-        self.assertNotEqual(one.stage_key, PictureJob("q", "s", "near", (), 64, 64).stage_key)
+    def test_only_the_scene_matters_to_the_key_of_a_scene(self) -> None:
+        frame = frame_of(starting_pack())
+        far = frame.shot.model_copy(
+            update={"camera": frame.shot.camera.model_copy(update={"distance": 5000})}
+        )
+        one = PictureJob.of(frame, 64, 64)
+        other = PictureJob.of(frame.model_copy(update={"shot": far}), 128, 64)
+        self.assertEqual(one.scene_key, other.scene_key)
+        alone = frame.photo_set.model_copy(update={"standing": []})
+        empty = PictureJob.of(frame.model_copy(update={"photo_set": alone}), 64, 64)
+        self.assertNotEqual(one.scene_key, empty.scene_key)
 
 
 class EngineTests(TestCase):

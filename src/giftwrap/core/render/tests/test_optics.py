@@ -7,7 +7,6 @@ from unittest import TestCase
 import numpy as np
 from drjit.llvm.ad import Array3f, Float
 
-from giftwrap.core.form.mesh import Mesh
 from giftwrap.core.materials.optics import (
     AIR,
     METALS,
@@ -18,11 +17,23 @@ from giftwrap.core.materials.optics import (
     medium_of,
     surface_optics,
 )
+from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.model import Clear, Cloudy, Metal, Opaque
 from giftwrap.core.render import optics_math as om
 from giftwrap.core.render.engine import light_engine
-from giftwrap.core.render.interfaces import Stage
-from giftwrap.core.tests.stages import GLASS, ahead, box, clear, film_of, lamp, matt, quad, sphere, surface
+from giftwrap.core.tests.scenes import (
+    GLASS,
+    ahead,
+    box,
+    clear,
+    film_of,
+    lamp,
+    matt,
+    quad,
+    scene,
+    sphere,
+    surface,
+)
 
 BEHIND = lamp((0, 300, 0), side=400, radiance=2)
 
@@ -99,7 +110,7 @@ class SlabTests(TestCase):
 
     def through(self, medium: Medium, thickness: float) -> np.ndarray:
         plate = surface("plate", box((-90, -thickness / 2, -90), (90, thickness / 2, 90)), clear(medium))
-        film = film_of(Stage((plate,), (BEHIND,), 0.0), ahead(40), size=16, samples=512)
+        film = film_of(scene((plate,), (BEHIND,), 0.0), ahead(40), size=16, samples=512)
         return film.mean_light().mean(axis=(0, 1)) / BEHIND.radiance
 
     def test_beer_lambert(self) -> None:
@@ -131,7 +142,7 @@ class SlabTests(TestCase):
         plate = Mesh(plate.positions @ turn.T, plate.normals @ turn.T, plate.uvs, plate.faces)
         dark = surface("dark", quad((-100, 100, 0), (100, 0, 0), (0, 0, 100)), matt(0.0))
         bright = surface("bright", quad((100, 100, 0), (100, 0, 0), (0, 0, 100)), matt(1.0))
-        stage = Stage((dark, bright, surface("plate", plate, clear(Medium(index)))), (), 1.0)
+        stage = scene((dark, bright, surface("plate", plate, clear(Medium(index)))), (), 1.0)
         film = film_of(stage, ahead(40), size=160, samples=64)
         albedo, _ = film.albedo_and_normal()
         row = albedo[70:90, :, 0].mean(axis=0)
@@ -149,7 +160,7 @@ class IrradianceTests(TestCase):
         floor = surface("floor", quad((0, 0, 0), (5, 0, 0), (0, 5, 0)), matt(albedo))
         above = lamp((0, 0, height), target=(0, 0, 0), side=side, radiance=radiance)
         camera = ahead(4, distance=100, height=60)
-        film = film_of(Stage((floor,), (above,), 0.0), camera, size=8, samples=4096)
+        film = film_of(scene((floor,), (above,), 0.0), camera, size=8, samples=4096)
         a = b = side / 2 / height
         corner = a / np.sqrt(1 + a**2) * np.arctan(b / np.sqrt(1 + a**2))
         corner += b / np.sqrt(1 + b**2) * np.arctan(a / np.sqrt(1 + b**2))
@@ -163,7 +174,7 @@ class FurnaceTests(TestCase):
     def seen(self, optics: Optics) -> tuple[float, float]:
         """Mean brightness of a ball's middle and its rim in even light of 1."""
         film = film_of(
-            Stage((surface("ball", sphere(40), optics),), (), 1.0), ahead(80.0), size=48, samples=256
+            scene((surface("ball", sphere(40), optics),), (), 1.0), ahead(80.0), size=48, samples=256
         )
         picture = film.mean_light((1, 1, 1)).mean(axis=2)
         across = np.hypot(*(np.indices(picture.shape) - 23.5)) / 24
@@ -214,7 +225,7 @@ class FurnaceTests(TestCase):
 
         def beside(optics: Optics) -> float:
             body = surface("body", box((-60, 0, -60), (60, 60, 60)), optics)
-            film = film_of(Stage((body, shade), (front,), 0.0), ahead(40, distance=300), size=40, samples=256)
+            film = film_of(scene((body, shade), (front,), 0.0), ahead(40, distance=300), size=40, samples=256)
             return float(film.mean_light()[:, 12:16].mean() / film.mean_light()[:, 30:].mean())
 
         self.assertLess(beside(matt(0.8)), 0.02)

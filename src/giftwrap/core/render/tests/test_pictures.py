@@ -14,7 +14,8 @@ from barcode.writer import SVGWriter
 
 from giftwrap.core.formats.pictures import to_8_bit
 from giftwrap.core.grade.display import grade_picture
-from giftwrap.core.model import Camera, Grade, Pack, Panel, PhotoSet, Shot, Softbox, Surround
+from giftwrap.core.model import Camera, Frame, Grade, Pack, Panel, PhotoSet, Purpose, Shot, Softbox, Surround
+from giftwrap.core.render.files import shelf
 from giftwrap.core.render.film import Film, Floats
 from giftwrap.core.render.job import PictureJob, develop, take
 from giftwrap.core.render.planning import Limits, Region
@@ -28,20 +29,20 @@ ARTICLE = "2012345678903"  # in the range kept for use inside a company (GS1 Gen
 ADDRESS = "https://velloway.example/quince"
 
 
+def square_of(side: int) -> Purpose:
+    return Purpose(width_px=side, height_px=side)
+
+
 def even_light(background: str = "#d5c8b2") -> PhotoSet:
     front = Softbox(name="Front", width=900, height=900, azimuth=-25, elevation=25, distance=1300, power_w=14)
     return PhotoSet(lights=[front], surround=Surround(strength=0.5), background=background)
 
 
 def picture_job(pack: Pack, photo_set: PhotoSet, shot: Shot, artwork: dict[str, bytes]) -> PictureJob:
-    return PictureJob(
-        pack.model_dump_json(),
-        photo_set.model_dump_json(),
-        shot.model_dump_json(),
-        tuple(artwork.items()),
-        shot.width_px,
-        shot.height_px,
-    )
+    for data in artwork.values():
+        shelf.put(data)
+    frame = Frame(packs={"pack": pack}, photo_set=photo_set, shot=shot)
+    return PictureJob.of(frame, shot.purposes[0].width_px, shot.purposes[0].height_px)
 
 
 def render(
@@ -66,7 +67,7 @@ class LegibilityTests(TestCase):
         panel = Panel(from_base=30, width=80, height=84, placements=[square, bars])
         pack = labelled(bottle(), panel, fill=148, capped=True)
         camera = Camera(lens_mm=85, distance=520, height=80, aim_height=72)
-        shot = Shot(camera=camera, grade=Grade(exposure_ev=0.3), width_px=900, height_px=900)
+        shot = Shot(camera=camera, grade=Grade(exposure_ev=0.3), purposes=[square_of(900)])
         job, film = render(pack, even_light(), shot, files | more, 12)
         _, picture = develop(film, job)
         pixels = to_8_bit(picture)
@@ -88,7 +89,8 @@ class LegibilityTests(TestCase):
             bottle(), Panel(from_base=30, width=80, height=84, placements=[square]), fill=148, capped=True
         )
         shot = Shot(
-            camera=Camera(lens_mm=85, distance=700, height=150, aim_height=112), width_px=1920, height_px=1080
+            camera=Camera(lens_mm=85, distance=700, height=150, aim_height=112),
+            purposes=[Purpose(width_px=1920, height_px=1080)],
         )
         job = replace(picture_job(pack, even_light(), shot, files), region=Region(840, 660, 240, 210))
         film = take(job, Limits(64, noise=5))
@@ -109,7 +111,7 @@ class ProjectionTests(TestCase):
         cls.camera = Camera(
             projection="orthographic", orthographic_width=cls.MM, distance=900, height=70, aim_height=70
         )
-        shot = Shot(camera=cls.camera, width_px=cls.PX, height_px=cls.PX)
+        shot = Shot(camera=cls.camera, purposes=[square_of(cls.PX)])
         pack = labelled(cylinder(RADIUS, 150), panel)
         _, film = render(pack, even_light("#16304a"), shot, files, 16)
         cls.picture = grade_picture(film.mean_light(), Grade())

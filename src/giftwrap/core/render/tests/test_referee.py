@@ -6,13 +6,13 @@ from unittest import TestCase
 
 import numpy as np
 
-from giftwrap.bench.library import LibraryStage
-from giftwrap.core.form.mesh import turned
+from giftwrap.bench.library import LibraryScene
 from giftwrap.core.materials.optics import Medium, Optics, OpticsKind
+from giftwrap.core.mesh.mesh import flipped
 from giftwrap.core.model import Camera
-from giftwrap.core.render.interfaces import Stage
 from giftwrap.core.render.transport import MAX_BOUNCES
-from giftwrap.core.tests.stages import (
+from giftwrap.core.scene.scene import Scene
+from giftwrap.core.tests.scenes import (
     GLASS,
     WATER,
     ahead,
@@ -22,6 +22,7 @@ from giftwrap.core.tests.stages import (
     lamp,
     matt,
     quad,
+    scene,
     sphere,
     surface,
 )
@@ -43,15 +44,15 @@ GOLD = Optics(
 class RefereeTests(TestCase):
     """Means over blocks of pixels agree within three standard errors, but for chance's share."""
 
-    def check(self, stage: Stage, camera: Camera, integrator: str = "path") -> None:
-        film = film_of(stage, camera, size=SIZE, samples=SAMPLES)
-        ours = film.mean_light((stage.surround,) * 3)
+    def check(self, one: Scene, camera: Camera, integrator: str = "path") -> None:
+        film = film_of(one, camera, size=SIZE, samples=SAMPLES)
+        ours = film.mean_light((one.surround,) * 3)
         our_error2 = (
             film.squares[-1] / film.samples
             - (film.mean_light() @ np.array([0.2126, 0.7152, 0.0722])).ravel() ** 2
         )
         our_error2 = blocks(our_error2.reshape(SIZE, SIZE)) / (SAMPLES * BLOCK**2)
-        referee = LibraryStage(stage, integrator, max_depth=MAX_BOUNCES + 1)
+        referee = LibraryScene(one, integrator, max_depth=MAX_BOUNCES + 1)
         runs = np.array(
             [referee.render(camera, (SIZE, SIZE), samples=SAMPLES // 8, seed=seed) for seed in range(8)]
         )
@@ -71,37 +72,37 @@ class RefereeTests(TestCase):
         ball = surface("ball", sphere(60), matt(0.7))
         block = surface("box", box((70, -40, -60), (130, 40, 20)), matt(0.3))
         camera = Camera(lens_mm=50, distance=500, height=120, aim_height=-20)
-        self.check(Stage((FLOOR, ball, block), LAMPS, 0.3), camera)
+        self.check(scene((FLOOR, ball, block), LAMPS, 0.3), camera)
 
     def test_glass_ball_full_of_water(self) -> None:
         outside = surface("outside", sphere(60), clear(GLASS))
         inside = surface("inside", sphere(52), clear(WATER, front=GLASS))
         camera = Camera(lens_mm=60, distance=600, height=100, aim_height=-10)
-        self.check(Stage((FLOOR, outside, inside), LAMPS, 0.5), camera)
+        self.check(scene((FLOOR, outside, inside), LAMPS, 0.5), camera)
 
     def test_frosted_ball(self) -> None:
         ball = surface("ball", sphere(60), clear(GLASS, alpha=0.35))
         self.check(
-            Stage((FLOOR, ball), LAMPS, 0.4), Camera(lens_mm=60, distance=600, height=100, aim_height=-10)
+            scene((FLOOR, ball), LAMPS, 0.4), Camera(lens_mm=60, distance=600, height=100, aim_height=-10)
         )
 
     def test_metal_ball(self) -> None:
         ball = surface("ball", sphere(60), GOLD)
         self.check(
-            Stage((FLOOR, ball), LAMPS, 0.3), Camera(lens_mm=60, distance=600, height=100, aim_height=-10)
+            scene((FLOOR, ball), LAMPS, 0.3), Camera(lens_mm=60, distance=600, height=100, aim_height=-10)
         )
 
     def test_coloured_liquid_against_the_volumetric_integrator(self) -> None:
         outside = surface("outside", sphere(60), clear(GLASS))
         inside = surface("inside", sphere(52), clear(SMOKY, front=GLASS))
         camera = Camera(lens_mm=60, distance=600, height=100, aim_height=-10)
-        self.check(Stage((FLOOR, outside, inside), LAMPS, 0.5), camera, "volpath")
+        self.check(scene((FLOOR, outside, inside), LAMPS, 0.5), camera, "volpath")
 
     def test_a_room_of_mirrors_and_paper(self) -> None:
-        walls = surface("walls", turned(box((-150, -700, -150), (150, 150, 150))), matt(0.8))
+        walls = surface("walls", flipped(box((-150, -700, -150), (150, 150, 150))), matt(0.8))
         ball = surface("ball", sphere(50), GOLD)
         light = lamp((0, -100, 149), target=(0, -100, 0), side=120, radiance=4)
-        self.check(Stage((walls, ball), (light,), 0.0), ahead(280, distance=600))
+        self.check(scene((walls, ball), (light,), 0.0), ahead(280, distance=600))
 
 
 def blocks(values: np.ndarray) -> np.ndarray:

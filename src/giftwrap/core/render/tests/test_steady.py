@@ -8,24 +8,24 @@ import drjit as dr
 import numpy as np
 from drjit.llvm.ad import Float, UInt32
 
-from giftwrap.core.form.starting import starting_pack
 from giftwrap.core.materials.optics import OpticsKind, boundary_optics, cloud_of, medium_of, surface_optics
 from giftwrap.core.model import Camera, Clear, Cloudy, Metal, Opaque, Pack, Panel, PhotoSet, Shot, Softbox
 from giftwrap.core.render.engine import light_engine
-from giftwrap.core.render.interfaces import compile_stage
-from giftwrap.core.render.job import PictureJob, stage_renderer
+from giftwrap.core.render.job import PictureJob, scene_renderer
 from giftwrap.core.render.memory import ALIGNMENT, aligned
 from giftwrap.core.render.proof import proof_pass
-from giftwrap.core.stage.starting import starting_set, starting_shot
+from giftwrap.core.scene.compile import compile_scene
+from giftwrap.core.stage.starting import starting_set
+from giftwrap.core.tests.samples import formed, frame_of
+from giftwrap.core.things.starting import starting_pack
 
 
 def job(pack: Pack | None = None, photo_set: PhotoSet | None = None, shot: Shot | None = None) -> PictureJob:
-    documents = (pack or starting_pack(), photo_set or starting_set(), shot or starting_shot(230))
-    return PictureJob(*(d.model_dump_json() for d in documents), (), 48, 60, print_ppi=60)
+    return PictureJob.of(frame_of(pack or starting_pack(), photo_set, shot), 48, 60, print_ppi=60)
 
 
 def with_part(pack: Pack, name: str, **changes: object) -> Pack:
-    return pack.model_copy(update={name: getattr(pack, name).model_copy(update=changes)})
+    return formed(pack, **{name: getattr(pack.form, name).model_copy(update=changes)})
 
 
 class SteadyKernelTests(TestCase):
@@ -80,23 +80,24 @@ class SteadyKernelTests(TestCase):
 class LoadingTests(TestCase):
     def test_geometry_stays_loaded_while_only_looks_change(self) -> None:
         pack = starting_pack()
-        first = stage_renderer(job(pack))
-        painted = stage_renderer(job(with_part(pack, "closure", material=Metal(metal="copper"))))
+        first = scene_renderer(job(pack))
+        painted = scene_renderer(job(with_part(pack, "closure", material=Metal(metal="copper"))))
         self.assertIs(painted._geometry, first._geometry)
-        poured = stage_renderer(job(with_part(pack, "contents", fill_height=90.0)))
+        poured = scene_renderer(job(with_part(pack, "contents", fill_height=90.0)))
         self.assertIsNot(poured._geometry, first._geometry)
 
     def test_lamps_of_one_name_are_told_apart(self) -> None:
         photo_set = starting_set()
         twins = [light.model_copy(update={"name": "surround"}) for light in photo_set.lights]
-        stage = compile_stage(starting_pack(), photo_set.model_copy(update={"lights": twins}), {})
-        self.assertEqual([lamp.name for lamp in stage.lamps], ["surround 2", "surround 3", "surround 4"])
+        scene = compile_scene(frame_of(starting_pack(), photo_set.model_copy(update={"lights": twins})), {})
+        self.assertEqual([lamp.name for lamp in scene.lamps], ["surround 2", "surround 3", "surround 4"])
 
     def test_a_light_that_does_not_touch_labels(self) -> None:
         photo_set = starting_set()
         lights = [photo_set.lights[0].model_copy(update={"untouched": ["labels"]}), *photo_set.lights[1:]]
-        stage = compile_stage(starting_pack(), photo_set.model_copy(update={"lights": lights}), {})
-        shielded = {s.part for s in stage.surfaces if "Key" in s.untouched_by}
+        scene = compile_scene(frame_of(starting_pack(), photo_set.model_copy(update={"lights": lights})), {})
+        surfaces = [s for instance in scene.instances for s in instance.surfaces]
+        shielded = {s.part for s in surfaces if "Key" in s.untouched_by}
         self.assertEqual(shielded, {"label-1"})
 
 

@@ -11,11 +11,11 @@ import numpy as np
 from PIL import Image
 
 from giftwrap.core.errors import ArtworkError, PackError
-from giftwrap.core.form.shape import shape_pack
 from giftwrap.core.model import Oval, Panel, SectionMark
+from giftwrap.core.reading.artwork import read_artwork
 from giftwrap.core.tests.samples import bottle, cylinder, labelled, placed, png
+from giftwrap.core.things.vessel import shape_vessel
 from giftwrap.core.wrap import printing
-from giftwrap.core.wrap.artwork import read_artwork
 from giftwrap.core.wrap.panel import face_mesh
 from giftwrap.core.wrap.printing import effective_ppi, print_panel
 
@@ -145,7 +145,7 @@ class PrintingTests(TestCase):
 class PanelTests(TestCase):
     def test_width_is_arc_length_on_the_printed_face(self) -> None:
         pack = labelled(cylinder(36), Panel(from_base=20, width=90, height=60))
-        sheet = shape_pack(pack).sheets[0]
+        sheet = shape_vessel(pack).sheets[0]
         turn = sheet.columns[-1] - sheet.columns[0]
         self.assertAlmostEqual(turn * (36 + 0.05 + 0.12), 90, places=3)
         self.assertEqual((sheet.across[0], sheet.across[-1]), (0, 1))
@@ -156,7 +156,7 @@ class PanelTests(TestCase):
         body = cylinder(36).model_copy(
             update={"sections": [SectionMark(height=0, section=Oval(depth_ratio=0.6))]}
         )
-        sheet = shape_pack(labelled(body, Panel(from_base=20, width=60, height=60))).sheets[0]
+        sheet = shape_vessel(labelled(body, Panel(from_base=20, width=60, height=60))).sheets[0]
         a, b = 36 + 0.17, 0.6 * 36 + 0.17  # near enough: the offset of an ellipse is no ellipse
         h = ((a - b) / (a + b)) ** 2
         around = np.pi * (a + b) * (1 + 3 * h / (10 + np.sqrt(4 - 3 * h)))
@@ -173,10 +173,10 @@ class PanelTests(TestCase):
             (Panel(from_base=20, width=300, height=50), "around", "panels.0.width"),
         ):
             with self.assertRaisesRegex(PackError, words) as caught:
-                shape_pack(labelled(cylinder(36), panel))
+                shape_vessel(labelled(cylinder(36), panel))
             self.assertEqual(caught.exception.place, place)
 
     def test_under_the_closure(self) -> None:
         panel = Panel(from_base=190, width=40, height=35)
         with self.assertRaisesRegex(PackError, "under the closure"):
-            shape_pack(labelled(bottle(), panel, capped=True))
+            shape_vessel(labelled(bottle(), panel, capped=True))

@@ -13,10 +13,11 @@ from django.db import connection
 from django.test import override_settings
 from django.utils import timezone
 
-from giftwrap.core.tests.samples import png
+from giftwrap.core.tests.samples import formed, png
+from giftwrap.studio.files import file_path, store
 from giftwrap.studio.jobs import revisions
 from giftwrap.studio.jobs.models import Revision
-from giftwrap.studio.library.files import add_artwork, file_path, store
+from giftwrap.studio.library.artwork import add_artwork
 from giftwrap.studio.rendering import storage
 from giftwrap.studio.rendering.models import Order, Picture
 from giftwrap.studio.tests.base import StudioTestCase
@@ -51,14 +52,14 @@ class SweepTestCase(StudioTestCase):
 class RevisionTests(SweepTestCase):
     def setUp(self) -> None:
         super().setUp()
-        self.row = self.shot.pack
+        self.row = self.job.packs.get()
 
     def save(self, wall: float, at: datetime, author: str = "ada") -> int:
         """Save the pack as somebody did at a moment; returns the revision's number."""
         self.row.refresh_from_db()
         document = self.row.read()
-        body = document.body.model_copy(update={"wall_thickness": wall})
-        changed = document.model_copy(update={"body": body})
+        body = document.form.body.model_copy(update={"wall_thickness": wall})
+        changed = formed(document, body=body)
         self.row = revisions.save(self.row, changed, base=self.row.revision, author=author)
         Revision.objects.filter(kind="pack", row=self.row.pk, number=self.row.revision).update(created=at)
         return self.row.revision
@@ -70,7 +71,7 @@ class RevisionTests(SweepTestCase):
     def walls_by_undo(self) -> list[float]:
         walls = []
         while True:
-            walls.append(self.row.read().body.wall_thickness)
+            walls.append(self.row.read().form.body.wall_thickness)
             if not revisions.standing(self.row).can_undo:
                 return walls
             self.row = revisions.undo(self.row)
@@ -112,7 +113,7 @@ class RevisionTests(SweepTestCase):
         self.sweep()
         self.assertEqual(self.numbers(), [1, 2, 3, 4])
         self.row.refresh_from_db()
-        self.assertEqual(revisions.redo(self.row).read().body.wall_thickness, 3.2)
+        self.assertEqual(revisions.redo(self.row).read().form.body.wall_thickness, 3.2)
 
     def test_a_dry_run_tells_the_same_and_removes_nothing(self) -> None:
         Revision.objects.update(created=LONG_AGO)
@@ -153,8 +154,8 @@ class FileTests(SweepTestCase):
     def test_files_that_nothing_mentions_go_after_a_month(self) -> None:
         used = add_artwork(self.job, png(), "label.png").sha256
         traced, unused, young = store(b"traced"), store(b"unused"), store(b"young")
-        document = self.shot.pack.document
-        document["tracing"] = {"picture": traced}
+        document = self.job.packs.get().document
+        document["form"]["tracing"] = {"picture": traced}
         Revision.objects.filter(kind="pack").update(document=document)
         for sha in (used, traced, unused):
             self.age(file_path(sha))

@@ -1,0 +1,63 @@
+"""Panels: what is printed on a pack, and where."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal, NamedTuple
+
+from pydantic import Field
+
+from giftwrap.core.model.document import (
+    Degrees,
+    Document,
+    Millimetres,
+    Name,
+    NonNegativeMillimetres,
+    PositiveMillimetres,
+    Sha256,
+)
+from giftwrap.core.model.material import Linked, Opaque
+
+
+class Placement(Document):
+    """One artwork on a panel. `x` and `y` place its lower left corner in mm from the panel's.
+
+    Its proportions are the file's own, so only `width` is stored.
+    """
+
+    artwork: Sha256
+    x: Millimetres = 0.0
+    y: Millimetres = 0.0
+    width: PositiveMillimetres
+
+
+class ArtworkUse(NamedTuple):
+    """A file that something on a pack needs, where, and in whose words."""
+
+    sha256: str
+    place: str
+    what: str
+
+
+class Panel(Document):
+    """A wrap-around label: a sheet of `stock` laid on the wall, `from_base` mm above the table.
+
+    `width` runs around the pack, `height` along the wall; `centre_angle` turns its middle from
+    the front (0°) to the right.
+    """
+
+    name: Name = "Label"
+    kind: Literal["wrap"] = "wrap"
+    from_base: NonNegativeMillimetres
+    width: PositiveMillimetres
+    height: PositiveMillimetres
+    centre_angle: Degrees = 0.0
+    stock_thickness: Annotated[float, Field(ge=0.05, le=2, allow_inf_nan=False)] = 0.12
+    stock: Opaque | Linked = Opaque(colour="#fbf9f4", gloss=0.15)
+    placements: Annotated[list[Placement], Field(max_length=40)] = []
+
+    def artwork_uses(self, place: str = "") -> list[ArtworkUse]:
+        """What is placed on it."""
+        return [
+            ArtworkUse(p.artwork, f"{place}placements.{i}.artwork", f"placement {i + 1} on “{self.name}”")
+            for i, p in enumerate(self.placements)
+        ]

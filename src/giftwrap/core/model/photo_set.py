@@ -1,0 +1,192 @@
+"""The set: what stands on it, what lights it and what is behind it.
+
+Directions are seen from the middle of what stands: azimuth 0° is the front, where the camera stands by
+default, and grows to the right as the camera sees it; elevation grows upwards.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Annotated, Any, ClassVar, Literal
+
+from pydantic import Field, model_validator
+
+from giftwrap.core.errors import PackError
+from giftwrap.core.model.document import (
+    Degrees,
+    Document,
+    HexColour,
+    Key,
+    Millimetres,
+    Name,
+    PositiveMillimetres,
+    Upgrade,
+    Versioned,
+)
+
+PartName = Literal["sweep", "body", "contents", "closure", "labels"]
+HERO = "hero"
+"""Key of what stands for the shot's hero on a set that was made before things could be placed."""
+
+
+class Softbox(Document):
+    """An evenly lit rectangle aimed at the middle of what stands.
+
+    untouched : what it does not light
+    """
+
+    kind: Literal["softbox"] = "softbox"
+    name: Name
+    width: PositiveMillimetres
+    height: PositiveMillimetres
+    azimuth: Degrees
+    elevation: Annotated[float, Field(ge=-10, le=90, allow_inf_nan=False)]
+    distance: PositiveMillimetres
+    power_w: Annotated[float, Field(ge=0, le=10_000, allow_inf_nan=False)]
+    on: bool = True
+    hidden_from_camera: bool = False
+    hidden_from_reflections: bool = False
+    untouched: Annotated[list[PartName], Field(max_length=5)] = []
+
+
+class Sweep(Document):
+    """A seamless backdrop: floor, curve and wall in one sheet."""
+
+    width: PositiveMillimetres = 4000.0
+    front: PositiveMillimetres = 1500.0
+    back: PositiveMillimetres = 900.0
+    height: PositiveMillimetres = 2200.0
+    curve_radius: PositiveMillimetres = 500.0
+
+
+class Surround(Document):
+    """Even, neutral light from all around; `strength` is its radiance, 1 being paper white."""
+
+    strength: Annotated[float, Field(ge=0, le=20, allow_inf_nan=False)] = 0.25
+
+
+class Pose(Document):
+    """Where something stands: moved by mm, turned about the upright axis to the right, then leaning.
+
+    lean : to the right; nod : backwards. What leans does so about its own foot.
+    """
+
+    x: Millimetres = 0.0
+    y: Millimetres = 0.0
+    z: Millimetres = 0.0
+    turn: Degrees = 0.0
+    lean: Degrees = 0.0
+    nod: Degrees = 0.0
+
+
+class OfPack(Document):
+    """A pack of the job."""
+
+    kind: Literal["pack"] = "pack"
+    pack: Key
+
+
+class OfHero(Document):
+    """Whatever pack the shot is of."""
+
+    kind: Literal["hero"] = "hero"
+
+
+class Standing(Document):
+    """Something that stands on the set.
+
+    of : what it is
+    group : it moves with, and its pose counts from
+    """
+
+    id: Key
+    of: Annotated[OfPack | OfHero, Field(discriminator="kind")]
+    pose: Pose = Pose()
+    group: Key | None = None
+    hidden: bool = False
+
+
+class Group(Document):
+    """Things that move as one; perhaps within another group."""
+
+    name: Name
+    pose: Pose = Pose()
+    group: Key | None = None
+    hidden: bool = False
+
+
+class LineUp(Document):
+    """A named choice of what stands."""
+
+    name: Name
+    standing: Annotated[list[Key], Field(max_length=400)]
+
+
+def _with_what_stands(data: dict[str, Any]) -> dict[str, Any]:
+    """Version 1 had one pack on it, the shot's, in the middle."""
+    return {**data, "schema_version": 2, "standing": [{"id": HERO, "of": {"kind": "hero"}}]}
+
+
+class PhotoSet(Versioned):
+    """A photographed scene. The background colour is the sweep's.
+
+    groups, line_ups : by their keys
+    """
+
+    upgrades: ClassVar[dict[int, Upgrade]] = {1: _with_what_stands}
+
+    schema_version: Literal[2] = 2
+    standing: Annotated[list[Standing], Field(max_length=400)] = [Standing(id=HERO, of=OfHero())]
+    groups: Annotated[dict[Key, Group], Field(max_length=100)] = {}
+    line_ups: Annotated[dict[Key, LineUp], Field(max_length=60)] = {}
+    sweep: Sweep = Sweep()
+    background: HexColour = "#e9e4da"
+    lights: Annotated[list[Softbox], Field(max_length=16)]
+    surround: Surround = Surround()
+
+    def shows(self, standing: Standing) -> bool:
+        """Whether neither something nor a group it is in is hidden."""
+        return not (
+            standing.hidden or any(group.hidden for group in group_chain(standing.group, self.groups))
+        )
+
+    @model_validator(mode="after")
+    def _keys_name_one_thing(self) -> PhotoSet:
+        seen: set[str] = set()
+        for index, standing in enumerate(self.standing):
+            if standing.id in seen:
+                raise PackError(
+                    f"Two things on the set are called “{standing.id}”: give one another key.",
+                    f"standing.{index}.id",
+                )
+            seen.add(standing.id)
+        for index, standing in enumerate(self.standing):
+            refuse_unknown_group(standing.group, self.groups, f"standing.{index}.group")
+        for key, group in self.groups.items():
+            refuse_unknown_group(group.group, self.groups, f"groups.{key}.group")
+            group_chain(key, self.groups)
+        return self
+
+
+def refuse_unknown_group(key: str | None, groups: Mapping[str, Group], place: str) -> None:
+    """Raise PackError when there is no group of that key."""
+    if key is not None and key not in groups:
+        raise PackError(
+            f"There is no group “{key}” on this set: take it out of the group, or make one.", place
+        )
+
+
+def group_chain(key: str | None, groups: Mapping[str, Group]) -> list[Group]:
+    """A group and the groups around it, from the inside out. Raises PackError when they go in a circle."""
+    chain: list[Group] = []
+    passed: list[str] = []
+    while key is not None and key in groups:
+        if key in passed:
+            names = " in ".join(f"“{groups[k].name}”" for k in [*passed[passed.index(key) :], key])
+            raise PackError(
+                f"Groups cannot lie in a circle ({names}): take one out of the other.", f"groups.{key}.group"
+            )
+        passed.append(key)
+        chain.append(groups[key])
+        key = groups[key].group
+    return chain

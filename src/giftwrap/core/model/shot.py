@@ -1,0 +1,93 @@
+"""The shot: a camera on a set, what stands there, and what its pictures are for."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, ClassVar, Literal
+
+from pydantic import Field
+
+from giftwrap.core.model.document import (
+    Degrees,
+    Document,
+    Key,
+    Millimetres,
+    Name,
+    PositiveMillimetres,
+    Upgrade,
+    Versioned,
+)
+
+
+class Camera(Document):
+    """A camera on a 36 × 24 mm frame, `distance` mm from an upright axis, aimed at `aim_height` on it.
+
+    aim_x, aim_y : where that axis stands, mm to the right and back
+    """
+
+    projection: Literal["perspective", "orthographic"] = "perspective"
+    lens_mm: Annotated[float, Field(ge=8, le=1200, allow_inf_nan=False)] = 85.0
+    orthographic_width: PositiveMillimetres = 200.0
+    distance: PositiveMillimetres = 1000.0
+    height: Millimetres = 160.0
+    azimuth: Degrees = 0.0
+    aim_height: Millimetres = 120.0
+    aim_x: Millimetres = 0.0
+    aim_y: Millimetres = 0.0
+
+
+class Grade(Document):
+    """From light to screen: exposure in stops, then sRGB."""
+
+    exposure_ev: Annotated[float, Field(ge=-10, le=10, allow_inf_nan=False)] = 0.0
+
+
+class Purpose(Document):
+    """What a picture is for: how large and how clean it is wanted.
+
+    It is done at `samples` on average for each pixel, at `noise_percent` or after `seconds` of
+    rendering, whichever comes first.
+    """
+
+    name: Name = "Picture"
+    width_px: Annotated[int, Field(ge=64, le=16_384)] = 1200
+    height_px: Annotated[int, Field(ge=64, le=16_384)] = 1500
+    samples: Annotated[int, Field(ge=2, le=65_536)] = 512
+    noise_percent: Annotated[float, Field(gt=0, le=100, allow_inf_nan=False)] | None = 3.0
+    seconds: Annotated[float, Field(gt=0, le=1e6, allow_inf_nan=False)] | None = None
+
+    @property
+    def aspect(self) -> float:
+        """Width over height."""
+        return self.width_px / self.height_px
+
+
+def _with_purposes(data: dict[str, Any]) -> dict[str, Any]:
+    """Version 1 had one purpose, and one pack on one set by its place in the job."""
+    own = {name: data[name] for name in Purpose.model_fields if name in data and name != "name"}
+    rest = {name: value for name, value in data.items() if name not in own}
+    return {**rest, "schema_version": 2, "purposes": [own]}
+
+
+class Shot(Versioned):
+    """One picture to be taken.
+
+    photo_set : key of the set; None for the job's first
+    line_up : of that set; None for everything that stands there
+    hero : key of the pack it is of; None for the job's first
+    purposes : its pictures are framed for the first
+    """
+
+    upgrades: ClassVar[dict[int, Upgrade]] = {1: _with_purposes}
+
+    schema_version: Literal[2] = 2
+    photo_set: Key | None = None
+    line_up: Key | None = None
+    hero: Key | None = None
+    camera: Camera = Camera()
+    grade: Grade = Grade()
+    purposes: Annotated[list[Purpose], Field(min_length=1, max_length=20)] = [Purpose()]
+
+    @property
+    def aspect(self) -> float:
+        """Width over height of its pictures."""
+        return self.purposes[0].aspect

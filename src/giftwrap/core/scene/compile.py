@@ -1,0 +1,115 @@
+"""The scene compiler: things where they stand, each surface knowing both of its sides, under lamps.
+
+Nothing overlaps and nothing coincides: where glass meets liquid there is one surface, and a
+label is a closed shell a glue's width away from the wall.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+
+from giftwrap.core.errors import PackError, within
+from giftwrap.core.materials.optics import AIR, boundary_optics, medium_of, surface_optics
+from giftwrap.core.model import Clear, Frame, Opaque, Pack, PhotoSet
+from giftwrap.core.scene.scene import RESERVED_BUFFERS, Instance, Lamp, Scene, Surface, told_apart
+from giftwrap.core.stage.lights import softbox_position, softbox_radiance
+from giftwrap.core.stage.standing import extent_of, line_up
+from giftwrap.core.stage.sweep import sweep_mesh
+from giftwrap.core.things.making import thing_of
+from giftwrap.core.things.thing import Extent, Piece, Thing
+from giftwrap.core.wrap.printing import PRINT_PPI, finest_ppi, print_panel
+
+MOST_TRIANGLES = 24_000_000
+"""Of all things of a scene, each counted once."""
+
+
+def compile_scene(frame: Frame, artwork: Mapping[str, bytes], *, print_ppi: float = PRINT_PPI) -> Scene:
+    """Compile what stands in a frame, on its set, under its lights.
+
+    artwork : file contents by SHA-256
+
+    Raises PackError or ArtworkError, with the place in the frame, when the documents cannot be built.
+    """
+    things = {key: _thing(key, pack, artwork) for key, pack in frame.shown_packs().items()}
+    _refuse_too_many(things)
+    placed = line_up(frame, things)
+    ppi = min(print_ppi, finest_ppi([panel for thing in things.values() for panel in thing.panels]))
+    lamps, untouched = _lamps(frame.photo_set, extent_of(placed))
+    looks = {key: _surfaces(thing, artwork, ppi) for key, thing in things.items()}
+    standing = [Instance(one.id, one.thing.meshes, looks[one.pack], one.pose) for one in placed]
+    instances = (_backdrop(frame.photo_set), *standing)
+    strength = frame.photo_set.surround.strength
+    return Scene(tuple(_shielded(i, untouched) for i in instances), lamps, strength)
+
+
+def _thing(key: str, pack: Pack, artwork: Mapping[str, bytes]) -> Thing:
+    with within(f"packs.{key}"):
+        return thing_of(pack, artwork)
+
+
+def _refuse_too_many(things: Mapping[str, Thing]) -> None:
+    """Raise PackError when the packs of a scene have more triangles than can be held together."""
+    own = {key: sum(len(mesh.faces) for mesh in thing.meshes) for key, thing in things.items()}
+    if sum(own.values()) > MOST_TRIANGLES:
+        largest = max(own, key=lambda key: own[key])
+        raise PackError(
+            f"These packs need {sum(own.values()) / MOST_TRIANGLES:.1f} times the triangles that can be "
+            f"rendered together: simplify “{largest}”, or show fewer packs.",
+            f"packs.{largest}",
+        )
+
+
+def _lamps(photo_set: PhotoSet, extent: Extent) -> tuple[tuple[Lamp, ...], dict[str, Sequence[str]]]:
+    """The lights that burn, aimed at the middle of what stands; and what each leaves untouched."""
+    middle = extent.middle
+    burning = [light for light in photo_set.lights if light.on and light.power_w > 0]
+    names = told_apart([light.name for light in burning], RESERVED_BUFFERS)
+    lamps = tuple(
+        Lamp(
+            name,
+            softbox_position(light, middle),
+            middle,
+            light.width,
+            light.height,
+            softbox_radiance(light),
+            light.hidden_from_camera,
+            light.hidden_from_reflections,
+        )
+        for light, name in zip(burning, names, strict=True)
+    )
+    return lamps, {lamp.name: light.untouched for lamp, light in zip(lamps, burning, strict=True)}
+
+
+def _surfaces(thing: Thing, artwork: Mapping[str, bytes], print_ppi: float) -> tuple[Surface, ...]:
+    """What a thing's meshes do to light, from its body outwards."""
+    return tuple(_surface(piece, thing, artwork, print_ppi) for piece in thing.pieces)
+
+
+def _backdrop(photo_set: PhotoSet) -> Instance:
+    paper = surface_optics(Opaque(colour=photo_set.background, gloss=0.0))
+    surface = Surface("sweep", paper, material="paper", group="sweep")
+    return Instance("sweep", (sweep_mesh(photo_set.sweep),), (surface,))
+
+
+def _shielded(instance: Instance, untouched: Mapping[str, Sequence[str]]) -> Instance:
+    """The instance with the names of the lamps that do not light its surfaces."""
+
+    def lamps(surface: Surface) -> frozenset[str]:
+        return frozenset(n for n, parts in untouched.items() if {surface.group, surface.part} & set(parts))
+
+    return replace(instance, surfaces=tuple(replace(s, untouched_by=lamps(s)) for s in instance.surfaces))
+
+
+def _surface(piece: Piece, thing: Thing, artwork: Mapping[str, bytes], print_ppi: float) -> Surface:
+    front = AIR if piece.front is None else medium_of(piece.front)
+    material = piece.material
+    if isinstance(material, Clear):
+        frost = material.frost if front == AIR else 0.0
+        optics = boundary_optics(medium_of(material), front, frost=frost)
+    else:
+        panel = None if piece.panel is None else thing.panels[piece.panel]
+        printed = print_panel(panel, artwork, ppi=print_ppi) if panel else None
+        optics = surface_optics(material, print=printed, front=front)
+    made_of = "stock" if piece.group == "labels" else piece.part
+    return Surface(piece.part, optics, material=made_of, group=piece.group)

@@ -1,0 +1,101 @@
+"""What stands on a set: where each thing is, what the line-up takes up, what rests and what crosses."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from itertools import combinations
+
+import numpy as np
+from manifold3d import Manifold, OpType
+
+from giftwrap.core.mesh.mesh import Mesh, flipped, together
+from giftwrap.core.mesh.path import Array
+from giftwrap.core.mesh.solids import kernel_solid
+from giftwrap.core.mesh.transform import lean, nod, points_moved, shift, turn
+from giftwrap.core.model import Frame, Group, Pose, Standing
+from giftwrap.core.model.photo_set import group_chain
+from giftwrap.core.things.thing import Extent, Thing
+
+NOTHING_STANDS = Extent((-50.0, -50.0, 0.0), (50.0, 50.0, 200.0))
+"""What cameras and lights look at on an empty set."""
+LEAST_CROSSING = 1.0
+"""Things that share less than so many mm³ touch."""
+
+
+@dataclass(frozen=True, eq=False)
+class Placed:
+    """A thing where it stands.
+
+    id : of what stands there; pack : key of the pack it is
+    pose : (4, 4) float, rigid, mm
+    """
+
+    id: str
+    pack: str
+    thing: Thing
+    pose: Array
+
+
+def pose_matrix(pose: Pose) -> Array:
+    """(4, 4) float of a pose."""
+    return shift(pose.x, pose.y, pose.z) @ turn(pose.turn) @ lean(pose.lean) @ nod(pose.nod)
+
+
+def standing_matrix(standing: Standing, groups: Mapping[str, Group]) -> Array:
+    """(4, 4) float: where something stands, through the groups it is in."""
+    matrix = pose_matrix(standing.pose)
+    for group in group_chain(standing.group, groups):
+        matrix = pose_matrix(group.pose) @ matrix
+    return matrix
+
+
+def line_up(frame: Frame, things: Mapping[str, Thing]) -> list[Placed]:
+    """What is to be seen in a frame, in the set's order; `things` by the keys of their packs."""
+    found = []
+    for standing in frame.standing():
+        key = frame.pack_of(standing)
+        pose = standing_matrix(standing, frame.photo_set.groups)
+        found.append(Placed(standing.id, key, things[key], pose))
+    return found
+
+
+def extent_of(placed: Iterable[Placed]) -> Extent:
+    """What all of it takes up as cameras and lights see it."""
+    corners = [points_moved(one.thing.extent.corners, one.pose) for one in placed]
+    if not corners:
+        return NOTHING_STANDS
+    low, high = np.vstack(corners).min(axis=0), np.vstack(corners).max(axis=0)
+    return Extent(tuple(map(float, low)), tuple(map(float, high)))  # type: ignore[arg-type]
+
+
+def lowest(one: Placed) -> float:
+    """Height in mm of the lowest point of something above the floor: 0 when it rests there."""
+    return min(float(points_moved(mesh.positions, one.pose)[:, 2].min()) for mesh in one.thing.meshes)
+
+
+def crossings(placed: Sequence[Placed]) -> list[tuple[str, str]]:
+    """Which two things cross each other."""
+    solids = [_solid(one) for one in placed]
+    return [
+        (placed[a].id, placed[b].id)
+        for a, b in combinations(range(len(placed)), 2)
+        if _overlap(solids[a], solids[b]) and (solids[a] ^ solids[b]).volume() > LEAST_CROSSING
+    ]
+
+
+def _solid(one: Placed) -> Manifold:
+    """All that is solid of a thing, where it stands."""
+    meshes: dict[str, list[Mesh]] = {}
+    for piece in one.thing.pieces:
+        meshes.setdefault(piece.part, []).append(piece.mesh)
+        if piece.before is not None:
+            meshes.setdefault(piece.before, []).append(flipped(piece.mesh))
+    solids = [kernel_solid(together(*group)) for group in meshes.values()]
+    return Manifold.batch_boolean(solids, OpType.Add).transform(one.pose[:3])
+
+
+def _overlap(one: Manifold, other: Manifold) -> bool:
+    """Whether the boxes around two solids overlap."""
+    a, b = one.bounding_box(), other.bounding_box()
+    return all(a[k] < b[k + 3] and b[k] < a[k + 3] for k in range(3))

@@ -1,0 +1,144 @@
+"""Small scenes built by hand, whose light is known or can be asked of a referee."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from giftwrap.core.materials.optics import AIR, Medium, Optics, OpticsKind
+from giftwrap.core.mesh.mesh import Mesh, revolve
+from giftwrap.core.mesh.path import Path
+from giftwrap.core.model import Camera
+from giftwrap.core.render.film import Film
+from giftwrap.core.render.renderer import Renderer
+from giftwrap.core.scene.scene import Instance, Lamp, Scene, Surface
+
+WATER = Medium(index=1.33)
+GLASS = Medium(index=1.5)
+
+
+def matt(grey: float = 0.5, **more: object) -> Optics:
+    """A Lambertian surface."""
+    return Optics(OpticsKind.COAT, colour=(grey,) * 3, **more)
+
+
+def clear(behind: Medium = GLASS, front: Medium = AIR, alpha: float = 0.0) -> Optics:
+    """A boundary between clear media."""
+    return Optics(OpticsKind.CLEAR, alpha=alpha, front=front, back=behind)
+
+
+@dataclass(frozen=True, eq=False)
+class Solid:
+    """A thing of one surface, where it is."""
+
+    name: str
+    mesh: Mesh
+    optics: Optics
+    untouched_by: frozenset[str] = frozenset()
+    hidden_from_camera: bool = False
+    catcher: bool = False
+    pose: np.ndarray = field(default_factory=lambda: np.eye(4))
+
+    @property
+    def instance(self) -> Instance:
+        look = Surface(
+            self.name,
+            self.optics,
+            untouched_by=self.untouched_by,
+            hidden_from_camera=self.hidden_from_camera,
+            catcher=self.catcher,
+        )
+        return Instance(self.name, (self.mesh,), (look,), self.pose)
+
+
+surface = Solid
+
+
+def scene(solids: Sequence[Solid], lamps: Sequence[Lamp], surround: float) -> Scene:
+    """Solids under lamps."""
+    return Scene(tuple(solid.instance for solid in solids), tuple(lamps), surround)
+
+
+def sphere(radius: float, centre: tuple[float, float, float] = (0, 0, 0), steps: int = 128) -> Mesh:
+    """A ball, its normals outwards."""
+    angle = np.linspace(-np.pi / 2, np.pi / 2, steps)
+    unit = np.stack([np.cos(angle), np.sin(angle)], axis=1)
+    unit[[0, -1], 0] = 0.0
+    mesh = revolve(Path(unit * radius, unit), segments=2 * steps)
+    return Mesh(mesh.positions + np.array(centre), mesh.normals, mesh.uvs, mesh.faces)
+
+
+def quad(centre: Sequence[float], across: Sequence[float], up: Sequence[float]) -> Mesh:
+    """A rectangle from its half sides, in mm; it faces across × up."""
+    c, a, b = (np.array(v, dtype=float) for v in (centre, across, up))
+    positions = np.array([c - a - b, c + a - b, c + a + b, c - a + b])
+    normal = np.cross(a, b) / np.linalg.norm(np.cross(a, b))
+    uvs = np.array([[0, 0], [1, 0], [1, 1], [0, 1]], dtype=float)
+    return Mesh(positions, np.tile(normal, (4, 1)), uvs, np.array([[0, 1, 2], [0, 2, 3]]))
+
+
+def box(low: Sequence[float], high: Sequence[float]) -> Mesh:
+    """A box, its normals outwards."""
+    middle = (np.array(low) + np.array(high)) / 2
+    half = (np.array(high) - np.array(low)) / 2
+    sides = []
+    for axis in range(3):
+        for sign in (-1.0, 1.0):
+            across, up = np.zeros(3), np.zeros(3)
+            across[(axis + 1) % 3], up[(axis + 2) % 3] = half[(axis + 1) % 3] * sign, half[(axis + 2) % 3]
+            centre = middle.copy()
+            centre[axis] += sign * half[axis]
+            sides.append(quad(centre, across, up))
+    return together(*sides)
+
+
+def together(*meshes: Mesh) -> Mesh:
+    """Several meshes as one."""
+    starts = np.cumsum([0, *(len(m.positions) for m in meshes)])[:-1]
+    return Mesh(
+        np.concatenate([m.positions for m in meshes]),
+        np.concatenate([m.normals for m in meshes]),
+        np.concatenate([m.uvs for m in meshes]),
+        np.concatenate([m.faces + s for m, s in zip(meshes, starts, strict=True)]),
+    )
+
+
+def lamp(
+    position: tuple[float, float, float],
+    *,
+    target: tuple[float, float, float] = (0, 0, 0),
+    side: float = 100.0,
+    radiance: float = 5.0,
+    name: str = "lamp",
+    **more: bool,
+) -> Lamp:
+    """A square lamp."""
+    return Lamp(name, position, target, side, side, radiance, **more)
+
+
+def ahead(width: float = 200.0, *, distance: float = 500.0, height: float = 0.0, aim: float = 0.0) -> Camera:
+    """A camera at the front whose rays are parallel, taking in `width` mm."""
+    return Camera(
+        projection="orthographic", orthographic_width=width, distance=distance, height=height, aim_height=aim
+    )
+
+
+def film_of(
+    one: Scene,
+    camera: Camera,
+    *,
+    size: int = 64,
+    samples: int = 64,
+    units: int = 1,
+    first_seed: int = 0,
+    firefly_limit: float = 0.0,
+) -> Film:
+    """A square picture of a scene, as it is unless a firefly limit is asked for."""
+    renderer, film = Renderer(one), Film(size, size)
+    for seed in range(first_seed, first_seed + units):
+        film.add(
+            renderer.expose(camera, (size, size), samples=samples, seed=seed, firefly_limit=firefly_limit)
+        )
+    return film

@@ -1,0 +1,125 @@
+"""What a designer reads off a pack: capacities, levels, sizes and weights."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from giftwrap.core.form.volume import MM3_PER_ML
+from giftwrap.core.mesh.mesh import Mesh
+from giftwrap.core.model.material import plain
+from giftwrap.core.things.vessel import VesselShape
+
+DENSITIES: dict[str, float] = {
+    "soda-lime glass": 2.5,
+    "borosilicate glass": 2.23,
+    "PET": 1.38,
+    "HDPE": 0.95,
+    "LDPE": 0.92,
+    "PP": 0.905,
+    "PS": 1.05,
+    "PMMA": 1.18,
+    "aluminium": 2.70,
+    "tinplate": 7.85,
+    "cork": 0.2,
+    "water": 0.998,
+    "ethanol 40 %": 0.948,
+    "olive oil": 0.913,
+    "glycerol": 1.261,
+}
+"""g/cm³ at 20 °C, as in handbooks of chemistry and physics and of plastics; from memory."""
+
+
+@dataclass(frozen=True)
+class PackFacts:
+    """Volumes in ml, lengths in mm, weights in g. `headspace_ml` is what is empty up to the brim.
+
+    depth : from front to back; `diameter` is the width seen from the front
+    empty_g : body and closure; filled_g : with the contents
+    """
+
+    height: float
+    diameter: float
+    depth: float
+    rim_height: float
+    floor_height: float
+    least_fill: float
+    brimful_ml: float
+    outer_ml: float
+    contents_ml: float | None
+    headspace_ml: float | None
+    nominal_fill_height: float | None
+    body_g: float
+    closure_g: float
+    contents_g: float
+    triangles: int
+    cautions: tuple[str, ...]
+
+    @property
+    def empty_g(self) -> float:
+        """Body and closure."""
+        return self.body_g + self.closure_g
+
+    @property
+    def filled_g(self) -> float:
+        """Body, closure and contents."""
+        return self.empty_g + self.contents_g
+
+
+def pack_facts(shape: VesselShape) -> PackFacts:
+    """Read the facts off a shaped pack."""
+    formed, vessel = shape.formed, shape.pack.form
+    brimful = formed.brimful_ml
+    contents = formed.volume_at(vessel.contents.fill_height) if vessel.contents else None
+    density = plain(vessel.contents.material).density if vessel.contents else 0.0
+    nominal = vessel.nominal_capacity_ml
+    fits = nominal is not None and nominal <= brimful
+    cautions = []
+    if nominal is not None and not fits:
+        cautions.append(f"The body holds {brimful:.1f} ml to the brim, less than the nominal {nominal:g} ml.")
+    for sheet in shape.sheets:
+        if sheet.stretch > 0.02:
+            cautions.append(
+                f"The wall under “{sheet.panel.name}” changes radius by {100 * sheet.stretch:.0f} %: "
+                "paper would crease there."
+            )
+    heights = formed.outer.points[:, 1]
+    outline = formed.loft.at(heights, formed.columns).points * formed.outer.points[None, :, :1]
+    width, depth = (float(np.ptp(outline[..., k], axis=0).max()) for k in (0, 1))
+    return PackFacts(
+        height=shape.height,
+        diameter=width,
+        depth=depth,
+        rim_height=formed.rim_height,
+        floor_height=formed.floor_height,
+        least_fill=formed.cavity.level_floor,
+        brimful_ml=brimful,
+        outer_ml=formed.outer_ml,
+        contents_ml=contents,
+        headspace_ml=None if contents is None else brimful - contents,
+        nominal_fill_height=formed.height_for(nominal) if nominal is not None and fits else None,
+        body_g=(formed.outer_ml - brimful) * plain(vessel.body.material).density,
+        closure_g=_closure_grams(shape),
+        contents_g=contents * density if contents else 0.0,
+        triangles=sum(len(piece.mesh.faces) for piece in shape.pieces),
+        cautions=tuple(cautions),
+    )
+
+
+def _closure_grams(shape: VesselShape) -> float:
+    """Weight of a closure: its solids, and its tube by rings."""
+    if not shape.built:
+        return 0.0
+    grams = sum(mesh_ml(solid.mesh) * solid.material.density for solid in shape.built.solids)
+    tube = shape.built.tube
+    if tube:
+        section = np.pi * (tube.outer**2 - tube.inner**2)
+        grams += float(np.trapezoid(section, tube.heights)) / MM3_PER_ML * tube.material.density
+    return grams
+
+
+def mesh_ml(mesh: Mesh) -> float:
+    """Volume in ml inside a closed mesh, by the divergence theorem."""
+    a, b, c = (mesh.positions[mesh.faces[:, k]] for k in range(3))
+    return float(abs((a * np.cross(b, c)).sum()) / 6 / MM3_PER_ML)

@@ -1,0 +1,38 @@
+"""From what a pack is formed as to the thing it looks like in space."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Mapping
+
+from cachetools import LRUCache, cached
+
+from giftwrap.core.model import Pack
+from giftwrap.core.things.thing import Thing
+from giftwrap.core.things.vessel import shape_vessel
+
+KEPT_BYTES = 600_000_000
+"""Of things that are kept for the next scene that shows the same packs."""
+_lock = threading.Lock()
+
+
+def _content(pack: Pack, artwork: Mapping[str, bytes]) -> str:
+    return pack.model_dump_json(exclude={"form": {"tracing"}})
+
+
+def _bytes(thing: Thing) -> int:
+    return sum(
+        sum(values.nbytes for values in vars(mesh).values() if hasattr(values, "nbytes"))
+        for mesh in thing.meshes
+    )
+
+
+@cached(LRUCache(KEPT_BYTES, getsizeof=_bytes), key=_content, lock=_lock)
+def thing_of(pack: Pack, artwork: Mapping[str, bytes]) -> Thing:
+    """What a dressed pack looks like, of whichever kind it is; the same thing for the same pack.
+
+    artwork : file contents by SHA-256, for what is embossed
+
+    Raises PackError or ArtworkError, naming the field, when it cannot be built.
+    """
+    return shape_vessel(pack, artwork).thing

@@ -1,0 +1,72 @@
+"""A small drawing of a pack to tell it from others."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+import numpy as np
+
+from giftwrap.core.materials.starting import drawn_colour
+from giftwrap.core.mesh.path import Array
+from giftwrap.core.model import Clear, Pack
+from giftwrap.core.model.material import Material, plain
+from giftwrap.core.things.drawing import draw
+from giftwrap.core.things.vessel import shape_vessel
+
+MARGIN = 4.0
+LINE_SHARE = 0.008
+"""Width of a line as a share of the drawing's longer side."""
+
+
+@lru_cache(maxsize=128)
+def _drawn(text: str) -> str:
+    pack = Pack.model_validate_json(text)
+    shape = shape_vessel(pack, coarse=True)
+    drawing = draw(shape)
+    body, wall = _around(drawing.outer), plain(pack.form.body.material)
+    points = np.vstack([body, *(outline.points for outline in drawing.closure)])
+    low, high = points.min(axis=0) - MARGIN, points.max(axis=0) + MARGIN
+    line = LINE_SHARE * float((high - low).max())
+    shown = [_loop(body, _colour(wall), 0.45 if isinstance(wall, Clear) else 1.0, line)]
+    contents = pack.form.contents
+    if drawing.contents is not None and contents and isinstance(wall, Clear):
+        shown.append(_loop(_around(drawing.contents[::-1]), _colour(plain(contents.material)), 0.9, 0.0))
+    for sheet in shape.sheets:
+        half = min(sheet.panel.width / 2, 0.94 * float(sheet.wall.points[:, 0].max()))
+        foot, top = float(sheet.wall.points[0, 1]), sheet.top
+        label = np.array([[-half, foot], [half, foot], [half, top], [-half, top]])
+        shown.append(_loop(label, plain(sheet.panel.stock).colour, 0.95, 0.5 * line))
+    made_of = {piece.part: piece.material for piece in shape.pieces}
+    for outline in drawing.closure:
+        material = made_of[outline.part]
+        opacity = 0.35 if isinstance(material, Clear) else 1.0
+        shown.append(_loop(outline.points, _colour(material), opacity, line))
+    width, height = high - low
+    turn = f"rotate(180 {(low[0] + high[0]) / 2:.2f} {-(low[1] + high[1]) / 2:.2f})"
+    group = f'<g transform="{turn}">' if pack.form.stands_on == "closure" else "<g>"
+    return (
+        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="{low[0]:.2f} {-high[1]:.2f} {width:.2f} '
+        f'{height:.2f}">{group}{"".join(shown)}</g></svg>'
+    )
+
+
+def silhouette_svg(pack: Pack) -> str:
+    """Draw a pack as an SVG seen from the front, in mm, in the colours of its materials."""
+    return _drawn(pack.model_dump_json(exclude={"parts": True, "copies": True, "form": {"tracing"}}))
+
+
+def _around(line: Array) -> Array:
+    """A line from the axis and back to it, and its mirror image, as one outline."""
+    return np.vstack([line, line[::-1] * np.array([-1.0, 1.0])])
+
+
+def _loop(points: Array, colour: str, opacity: float, line: float) -> str:
+    path = "M" + "L".join(f"{x:.2f} {-y:.2f}" for x, y in points) + "Z"
+    edge = f' stroke="#3d4a47" stroke-width="{line:.2f}" stroke-linejoin="round"' if line else ""
+    return f'<path d="{path}" fill="{colour}" fill-opacity="{opacity}"{edge}/>'
+
+
+def _colour(material: Material) -> str:
+    if isinstance(material, Clear) and material.colour.lower() in ("#ffffff", "#fbfdfd"):
+        return "#c9d9d6"  # white glass is drawn as one sees it: greenish
+    return drawn_colour(material)

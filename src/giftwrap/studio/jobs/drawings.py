@@ -1,0 +1,111 @@
+"""Drawings and photos of half-profiles: reading them in, writing them out, laying photos behind."""
+
+from typing import Annotated, Any
+
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404
+from ninja import File, Router, Schema
+from ninja.files import UploadedFile
+from pydantic import Field
+
+from giftwrap.core import model as core
+from giftwrap.core.form.tracing import calibrate, read_photo
+from giftwrap.core.formats.profiles import read_outline, read_profile, write_dxf, write_svg
+from giftwrap.core.model.vessel import MOST_PX
+from giftwrap.studio.files import contents_of, file_path, name_of, store
+from giftwrap.studio.jobs.models import Job
+from giftwrap.studio.schema import answers
+
+router = Router()
+MAX_PHOTO_BYTES = 400_000_000
+Place = Annotated[float, Field(ge=-MOST_PX, le=MOST_PX, allow_inf_nan=False)]
+Mark = tuple[Place, Place]
+
+
+class ProfileOut(Schema):
+    profile: list[core.Corner]
+    notes: list[str]
+
+
+class OutlineOut(Schema):
+    points: list[tuple[float, float]]
+
+
+class PhotoOut(Schema):
+    picture: str
+    width_px: int
+    height_px: int
+
+
+class CalibrationIn(Schema):
+    """Points in px of the photo as it was read."""
+
+    picture: str = Field(pattern=r"^[0-9a-f]{64}$")
+    width_px: int = Field(gt=0, le=MOST_PX)
+    height_px: int = Field(gt=0, le=MOST_PX)
+    axis_top: Mark
+    axis_base: Mark
+    known_from: Mark
+    known_to: Mark
+    length: float = Field(allow_inf_nan=False)
+
+
+@router.post("/profile/read", response=ProfileOut)
+def read_drawing(request: HttpRequest, file: UploadedFile = File(...)) -> Any:
+    """A half-profile out of an SVG or DXF drawing."""
+    found = read_profile(file.read(), name_of(file))
+    return {"profile": found.corners, "notes": found.notes}
+
+
+@router.post("/outline/read", response=OutlineOut)
+def read_section(request: HttpRequest, file: UploadedFile = File(...)) -> Any:
+    """An outline for a cross-section out of an SVG or DXF drawing."""
+    return {"points": read_outline(file.read(), name_of(file))}
+
+
+@router.post("/profile.svg", openapi_extra=answers("image/svg+xml"))
+def write_profile_svg(request: HttpRequest, data: core.Body) -> HttpResponse:
+    return _download(write_svg(data).encode(), "image/svg+xml", "half-profile.svg")
+
+
+@router.post("/profile.dxf", openapi_extra=answers("image/vnd.dxf"))
+def write_profile_dxf(request: HttpRequest, data: core.Body) -> HttpResponse:
+    return _download(write_dxf(data).encode(), "image/vnd.dxf", "half-profile.dxf")
+
+
+@router.post("/jobs/{slug}/photos", response=PhotoOut)
+def upload_photo(request: HttpRequest, slug: str, file: UploadedFile = File(...)) -> Any:
+    """Keep a photo to trace over, made as small as the screen needs."""
+    get_object_or_404(Job, slug=slug)
+    source = contents_of(file, MAX_PHOTO_BYTES, "a photo", "Save it smaller.")
+    photo = read_photo(source, name_of(file))
+    return {"picture": store(photo.data), "width_px": photo.width_px, "height_px": photo.height_px}
+
+
+@router.get("/photos/{sha}.jpg", openapi_extra=answers("image/jpeg"))
+def photo(request: HttpRequest, sha: str) -> HttpResponse:
+    """A photo to trace over."""
+    path = file_path(sha) if len(sha) == 64 and sha.isalnum() else None
+    if path is None or not path.exists():
+        raise Http404
+    return HttpResponse(
+        path.read_bytes(), content_type="image/jpeg", headers={"Cache-Control": "private, max-age=31536000"}
+    )
+
+
+@router.post("/tracing", response=core.Tracing)
+def lay_photo(request: HttpRequest, data: CalibrationIn) -> core.Tracing:
+    """Lay a photo behind the half-profile from the points marked on it."""
+    return calibrate(
+        data.picture,
+        (data.width_px, data.height_px),
+        (data.axis_top, data.axis_base),
+        (data.known_from, data.known_to),
+        data.length,
+    )
+
+
+def _download(data: bytes, kind: str, name: str) -> HttpResponse:
+    return HttpResponse(
+        data, content_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'}
+    )

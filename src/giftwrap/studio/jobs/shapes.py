@@ -1,0 +1,215 @@
+"""A shaped pack as a page draws it."""
+
+import base64
+import threading
+from dataclasses import asdict
+from typing import Any
+
+import numpy as np
+from cachetools import LRUCache, cached
+from ninja import Schema
+
+from giftwrap.core import model as core
+from giftwrap.core.materials.starting import drawn_colour
+from giftwrap.core.mesh.mesh import Mesh
+from giftwrap.core.mesh.path import Array
+from giftwrap.core.model.document import HexColour
+from giftwrap.core.model.material import Clear, Cloudy, Metal, Opaque
+from giftwrap.core.stage.standing import extent_of, line_up
+from giftwrap.core.things.drawing import draw
+from giftwrap.core.things.facts import PackFacts, pack_facts
+from giftwrap.core.things.thing import Extent
+from giftwrap.core.things.vessel import VesselShape, shape_vessel
+from giftwrap.studio.files import artwork_of
+
+Outline = list[tuple[float, float]]
+KEPT = 12
+_lock = threading.Lock()
+
+
+@cached(LRUCache(KEPT), key=lambda pack: pack.model_dump_json(), lock=_lock)
+def shape_for_page(pack: core.Pack) -> VesselShape:
+    """A dressed pack as pages draw it, with fewer columns. Those that were shaped last are kept: what is
+    shown first is saved next.
+
+    Raises GiftwrapError when it cannot be built.
+    """
+    return shape_vessel(pack, artwork_of(pack.artwork_uses()), coarse=True)
+
+
+class MeshOut(Schema):
+    """Triangles in base64: 32-bit floats, signed bytes (127 is 1), unsigned 16- or, if wide, 32-bit."""
+
+    positions: str
+    normals: str
+    uvs: str | None
+    faces: str
+    wide: bool
+
+
+class SurfaceOut(Schema):
+    """One surface to draw: `before` is the part that it touches on its outer side, if that is not air,
+    `colour` what it is drawn in, and `panel` the index of the panel whose print it carries."""
+
+    name: str
+    part: str
+    group: str
+    panel: int | None
+    material: Clear | Cloudy | Opaque | Metal
+    before: str | None
+    colour: HexColour
+    mesh: MeshOut
+
+
+class SheetOut(Schema):
+    """A label as laid: the wall behind it, and mm around the pack there."""
+
+    name: str
+    wall: Outline
+    around: float
+
+
+class ZoneOut(Schema):
+    name: str
+    bottom: float
+    top: float
+    wall: float
+
+
+class FactsOut(Schema):
+    height: float
+    diameter: float
+    depth: float
+    rim_height: float
+    floor_height: float
+    least_fill: float
+    brimful_ml: float
+    outer_ml: float
+    contents_ml: float | None
+    headspace_ml: float | None
+    nominal_fill_height: float | None
+    body_g: float
+    closure_g: float
+    contents_g: float
+    empty_g: float
+    filled_g: float
+    triangles: int
+    cautions: list[str]
+
+
+class PartOutline(Schema):
+    part: str
+    points: Outline
+
+
+class CrossSectionOut(Schema):
+    """A cross-section seen from above, the front at the bottom."""
+
+    height: float
+    outer: Outline
+    inner: Outline | None
+
+
+class DrawingOut(Schema):
+    """Lines in mm from the axis and up; `limits` is the largest rounding of each corner."""
+
+    outer: Outline
+    inner: Outline
+    contents: Outline | None
+    closure: list[PartOutline]
+    sections: list[CrossSectionOut]
+    limits: list[float | None]
+
+
+class ShapeOut(Schema):
+    """Everything a page needs to show a pack."""
+
+    facts: FactsOut
+    drawing: DrawingOut
+    zones: list[ZoneOut]
+    sheets: list[SheetOut]
+    surfaces: list[SurfaceOut]
+    parts: list[str]
+
+
+def standing_extent(frame: core.Frame) -> Extent:
+    """What all that stands in a frame takes up. Raises GiftwrapError when some of it cannot be built."""
+    things = {key: shape_for_page(pack).thing for key, pack in frame.shown_packs().items()}
+    return extent_of(line_up(frame, things))
+
+
+def shape_answer(pack: core.Pack) -> bytes:
+    """A `ShapeOut` as JSON. Raises GiftwrapError when the pack cannot be built."""
+    return ShapeOut.model_validate(_shape_fields(shape_for_page(pack))).model_dump_json().encode()
+
+
+def _shape_fields(shaped: VesselShape) -> dict[str, Any]:
+    body = shaped.pack.form.body
+    zones = shaped.formed.profile.zones
+    walls = {zone.name: body.zone_walls.get(zone.name, body.wall_thickness) for zone in zones}
+    drawing = draw(shaped)
+    return {
+        "facts": _facts(pack_facts(shaped)),
+        "drawing": {
+            "outer": _outline(drawing.outer),
+            "inner": _outline(drawing.inner),
+            "contents": None if drawing.contents is None else _outline(drawing.contents),
+            "closure": [{"part": o.part, "points": _outline(o.points)} for o in drawing.closure],
+            "sections": [
+                {
+                    "height": section.height,
+                    "outer": _outline(section.outer),
+                    "inner": None if section.inner is None else _outline(section.inner),
+                }
+                for section in drawing.sections
+            ],
+            "limits": drawing.limits,
+        },
+        "zones": [{**asdict(zone), "wall": walls[zone.name]} for zone in zones],
+        "sheets": [
+            {"name": sheet.panel.name, "wall": _outline(sheet.wall.points), "around": sheet.around}
+            for sheet in shaped.sheets
+        ],
+        "surfaces": _surfaces(shaped),
+        "parts": shaped.parts,
+    }
+
+
+def _facts(facts: PackFacts) -> dict[str, Any]:
+    return {**asdict(facts), "empty_g": facts.empty_g, "filled_g": facts.filled_g}
+
+
+def _outline(points: Array) -> Outline:
+    rounded: Outline = np.round(points, 3).tolist()
+    return rounded
+
+
+def _surfaces(shaped: VesselShape) -> list[dict[str, Any]]:
+    return [
+        {
+            "name": piece.name,
+            "part": piece.part,
+            "group": piece.group,
+            "panel": piece.panel,
+            "material": piece.material,
+            "before": piece.before,
+            "colour": drawn_colour(piece.material),
+            "mesh": _mesh(piece.mesh, with_uvs=piece.panel is not None),
+        }
+        for piece in shaped.pieces
+    ]
+
+
+def _mesh(mesh: Mesh, *, with_uvs: bool) -> dict[str, Any]:
+    wide = len(mesh.positions) > 65_535
+    return {
+        "positions": _text(mesh.positions.astype("<f4")),
+        "normals": _text(np.round(mesh.normals * 127).astype(np.int8)),
+        "uvs": _text(mesh.uvs.astype("<f4")) if with_uvs else None,
+        "faces": _text(mesh.faces.astype("<u4" if wide else "<u2")),
+        "wide": wide,
+    }
+
+
+def _text(values: Any) -> str:
+    return base64.b64encode(np.ascontiguousarray(values).tobytes()).decode("ascii")

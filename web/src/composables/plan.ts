@@ -1,0 +1,17 @@
+import { shallowRef, watch } from 'vue'
+
+import { answer, api, type Camera, type PhotoSet, type Plan } from '@/api/client'
+import { latest } from './latest'
+
+/** Where the core has lights, camera and the sweep's line, kept up to date while they are moved. */
+export function usePlan(shotId: () => number, set: () => PhotoSet, camera: () => Camera) {
+  const plan = shallowRef<Plan | null>(null)
+  const draw = latest(
+    (body: { shot_id: number; photo_set: PhotoSet; camera: Camera }) =>
+      answer(api.POST('/api/plan', { body })).then((found) => found as Plan),
+    (found) => (plan.value = found),
+    () => undefined,
+  )
+  watch([set, camera], () => draw({ shot_id: shotId(), photo_set: set(), camera: camera() }), { immediate: true })
+  return plan
+}

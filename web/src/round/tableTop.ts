@@ -1,0 +1,89 @@
+import * as THREE from 'three'
+
+import type { PhotoSet, Plan, View } from '@/api/client'
+
+/** Where the neutral lamps stand (three.js axes) and how strong they are. */
+const LAMPS: [number, number, number, number][] = [
+  [-700, 500, 600, 1.1],
+  [800, 300, 200, 0.5],
+]
+
+/** A canvas with a scene lit evenly, drawn only when something has changed. */
+export class TableTop {
+  readonly scene = new THREE.Scene()
+  readonly camera = new THREE.PerspectiveCamera(24, 1, 1, 20000)
+  private readonly renderer: THREE.WebGLRenderer
+  private pending = false
+  private sweep: THREE.Mesh | null = null
+
+  constructor(private readonly canvas: HTMLCanvasElement) {
+    this.renderer = new THREE.WebGLRenderer({ canvas, antialias: true, alpha: true })
+    this.renderer.toneMapping = THREE.NoToneMapping
+    this.scene.add(new THREE.HemisphereLight('#ffffff', '#8f8a80', 1.9))
+    for (const [x, y, z, strength] of LAMPS) {
+      const lamp = new THREE.DirectionalLight('#ffffff', strength)
+      lamp.position.set(x, y, z)
+      this.scene.add(lamp)
+    }
+  }
+
+  resize(width: number, height: number): void {
+    this.renderer.setPixelRatio(Math.min(devicePixelRatio, 2))
+    this.renderer.setSize(width, height, false)
+    this.camera.aspect = width / Math.max(height, 1)
+    this.camera.updateProjectionMatrix()
+    this.redraw()
+  }
+
+  /** Stand where the shot's camera stands. The set is z-up, three.js y-up. */
+  standAt(view: View): void {
+    const [x, y, z] = view.position
+    this.camera.position.set(x, z, -y)
+    this.camera.fov = view.vertical_angle
+    this.camera.lookAt(view.target[0], view.target[2], -view.target[1])
+    this.camera.updateProjectionMatrix()
+    this.redraw()
+  }
+
+  /** A floor and backdrop in the set's colour. */
+  layOut(set: PhotoSet, line: Plan['sweep']): void {
+    if (this.sweep) {
+      this.scene.remove(this.sweep)
+      this.sweep.geometry.dispose()
+    }
+    const half = set.sweep.width / 2
+    const positions: number[] = []
+    const index: number[] = []
+    line.forEach(([y, z], i) => {
+      positions.push(-half, z - 0.1, -y, half, z - 0.1, -y)
+      if (i) index.push(2 * i - 2, 2 * i - 1, 2 * i, 2 * i - 1, 2 * i + 1, 2 * i)
+    })
+    const geometry = new THREE.BufferGeometry()
+    geometry.setAttribute('position', new THREE.Float32BufferAttribute(positions, 3))
+    geometry.setIndex(index)
+    geometry.computeVertexNormals()
+    const material = new THREE.MeshLambertMaterial({ color: set.background, side: THREE.DoubleSide })
+    this.sweep = new THREE.Mesh(geometry, material)
+    this.scene.add(this.sweep)
+    this.redraw()
+  }
+
+  /** Draw with the next frame. */
+  redraw(): void {
+    if (this.pending) return
+    this.pending = true
+    requestAnimationFrame(() => this.pending && this.draw())
+  }
+
+  /** Draw now. */
+  draw(): void {
+    this.pending = false
+    this.renderer.render(this.scene, this.camera)
+  }
+
+  dispose(): void {
+    this.pending = false
+    this.renderer.dispose()
+    this.canvas.remove()
+  }
+}
