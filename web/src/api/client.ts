@@ -38,7 +38,17 @@ export type Order = Schemas['OrderOut']
 /** What the live channel tells of an order. */
 export type OrderNews = Pick<
   Order,
-  'id' | 'state' | 'wish' | 'samples' | 'samples_done' | 'noise' | 'seconds' | 'progress' | 'remaining_seconds' | 'message' | 'waiting'
+  | 'id'
+  | 'state'
+  | 'wish'
+  | 'samples'
+  | 'samples_done'
+  | 'noise'
+  | 'seconds'
+  | 'progress'
+  | 'remaining_seconds'
+  | 'message'
+  | 'waiting'
 >
 export type Picture = Schemas['PictureOut']
 export type ClientPage = Schemas['ClientPageOut']

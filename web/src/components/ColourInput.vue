@@ -23,16 +23,62 @@ function commit(): void {
 
 <template>
   <span class="colour" :class="{ bad }">
-    <input type="color" :value="value" :aria-label="label" @input="emit('change', ($event.target as HTMLInputElement).value)" />
-    <input v-model="text" class="figures hex" :aria-label="`${label}, hex`" :aria-invalid="bad" maxlength="7" @change="commit" />
+    <input
+      type="color"
+      :value="value"
+      :aria-label="label"
+      @input="emit('change', ($event.target as HTMLInputElement).value)"
+    />
+    <input
+      v-model="text"
+      class="figures hex"
+      :aria-label="`${label}, hex`"
+      :aria-invalid="bad"
+      maxlength="7"
+      @change="commit"
+    />
     <span v-if="bad" class="why" role="alert">Write a colour like #e6dccb.</span>
   </span>
 </template>
 
 <style scoped>
-.colour { display: inline-flex; align-items: center; gap: 4px; position: relative; }
-input[type='color'] { width: 26px; height: 20px; padding: 0; border: 1px solid var(--kraft); background: none; cursor: pointer; }
-.hex { width: 8.6ch; border: 0; border-bottom: 1.5px solid var(--kraft); background: #fffdf8; font-size: 13px; line-height: 1.45; height: 22px; padding: 0 3px; }
-.bad .hex { border-color: #97213a; background: #f9e6e6; }
-.why { position: absolute; top: 100%; left: 0; z-index: 5; background: #97213a; color: #fff; font-size: 12px; padding: 4px 7px; white-space: nowrap; }
+.colour {
+  display: inline-flex;
+  align-items: center;
+  gap: 4px;
+  position: relative;
+}
+input[type='color'] {
+  width: 26px;
+  height: 20px;
+  padding: 0;
+  border: 1px solid var(--kraft);
+  background: none;
+  cursor: pointer;
+}
+.hex {
+  width: 8.6ch;
+  border: 0;
+  border-bottom: 1.5px solid var(--kraft);
+  background: #fffdf8;
+  font-size: 13px;
+  line-height: 1.45;
+  height: 22px;
+  padding: 0 3px;
+}
+.bad .hex {
+  border-color: #97213a;
+  background: #f9e6e6;
+}
+.why {
+  position: absolute;
+  top: 100%;
+  left: 0;
+  z-index: 5;
+  background: #97213a;
+  color: #fff;
+  font-size: 12px;
+  padding: 4px 7px;
+  white-space: nowrap;
+}
 </style>

@@ -19,8 +19,12 @@ function set(value: number): void {
   <div ref="table" class="table" :style="{ gridTemplateColumns: `${share}fr 7px ${1 - share}fr` }">
     <section class="flat" aria-label="Flat"><slot name="flat" /></section>
     <div
-      class="fold" role="separator" aria-orientation="vertical" aria-label="Fold between flat and round"
-      :aria-valuenow="Math.round(share * 100)" tabindex="0"
+      class="fold"
+      role="separator"
+      aria-orientation="vertical"
+      aria-label="Fold between flat and round"
+      :aria-valuenow="Math.round(share * 100)"
+      tabindex="0"
       @pointerdown="($event.target as HTMLElement).setPointerCapture($event.pointerId)"
       @pointermove="drag"
       @dblclick="set(0.5)"
@@ -32,11 +36,38 @@ function set(value: number): void {
 </template>
 
 <style scoped>
-.table { display: grid; height: 100%; min-height: 0; min-width: 0; }
-.flat, .round { min-width: 0; min-height: 0; position: relative; overflow: hidden; }
-.flat { background: var(--mat); }
-.round { background: var(--grey); }
-.fold { cursor: col-resize; background: var(--card); position: relative; touch-action: none; }
-.fold::after { content: ''; position: absolute; inset: 0 3px; border-left: 1.5px dashed #a39b88; }
-.fold:hover::after { border-color: var(--ribbon); }
+.table {
+  display: grid;
+  height: 100%;
+  min-height: 0;
+  min-width: 0;
+}
+.flat,
+.round {
+  min-width: 0;
+  min-height: 0;
+  position: relative;
+  overflow: hidden;
+}
+.flat {
+  background: var(--mat);
+}
+.round {
+  background: var(--grey);
+}
+.fold {
+  cursor: col-resize;
+  background: var(--card);
+  position: relative;
+  touch-action: none;
+}
+.fold::after {
+  content: '';
+  position: absolute;
+  inset: 0 3px;
+  border-left: 1.5px dashed #a39b88;
+}
+.fold:hover::after {
+  border-color: var(--ribbon);
+}
 </style>

@@ -69,16 +69,48 @@ function nudge(by: number): void {
 </template>
 
 <style scoped>
-.quantity { display: inline-flex; align-items: baseline; position: relative; white-space: nowrap; }
-input {
-  border: 0; border-bottom: 1.5px solid var(--kraft); background: #fffdf8; color: var(--ink);
-  padding: 0 3px; font-size: 13.5px; line-height: 1.45; height: 22px; text-align: right; min-width: 3.2ch;
+.quantity {
+  display: inline-flex;
+  align-items: baseline;
+  position: relative;
+  white-space: nowrap;
 }
-input:hover { border-bottom-color: var(--ribbon); }
-.unit { margin-left: 3px; font-size: 12px; color: #5c5a54; }
-.bad input { border-bottom-color: #97213a; background: #f9e6e6; }
+input {
+  border: 0;
+  border-bottom: 1.5px solid var(--kraft);
+  background: #fffdf8;
+  color: var(--ink);
+  padding: 0 3px;
+  font-size: 13.5px;
+  line-height: 1.45;
+  height: 22px;
+  text-align: right;
+  min-width: 3.2ch;
+}
+input:hover {
+  border-bottom-color: var(--ribbon);
+}
+.unit {
+  margin-left: 3px;
+  font-size: 12px;
+  color: #5c5a54;
+}
+.bad input {
+  border-bottom-color: #97213a;
+  background: #f9e6e6;
+}
 .why {
-  position: absolute; top: 100%; left: 0; z-index: 5; white-space: normal; width: max-content; max-width: 220px;
-  background: #97213a; color: #fff; font-size: 12px; line-height: 1.35; padding: 4px 7px;
+  position: absolute;
+  top: 100%;
+  left: 0;
+  z-index: 5;
+  white-space: normal;
+  width: max-content;
+  max-width: 220px;
+  background: #97213a;
+  color: #fff;
+  font-size: 12px;
+  line-height: 1.35;
+  padding: 4px 7px;
 }
 </style>

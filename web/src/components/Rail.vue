@@ -17,8 +17,12 @@ const words: Record<Station, [string, string]> = {
 <template>
   <nav class="rail" aria-label="Stations">
     <RouterLink
-      v-for="station in stations" :key="station" class="tag" :class="{ out: station === open }"
-      :to="`/jobs/${slug}/${station}`" :aria-current="station === open ? 'page' : undefined"
+      v-for="station in stations"
+      :key="station"
+      class="tag"
+      :class="{ out: station === open }"
+      :to="`/jobs/${slug}/${station}`"
+      :aria-current="station === open ? 'page' : undefined"
     >
       <span class="hole" aria-hidden="true" />
       <strong>{{ words[station][0] }}</strong>
@@ -28,16 +32,58 @@ const words: Record<Station, [string, string]> = {
 </template>
 
 <style scoped>
-.rail { display: flex; flex-direction: column; gap: 9px; padding: 16px 0 0; background: var(--kraft); width: 84px; }
-.tag {
-  position: relative; display: block; margin-left: 0; width: 76px; padding: 9px 16px 9px 8px; text-decoration: none; color: var(--ink);
-  background: #eae2d0; clip-path: polygon(0 0, 80% 0, 100% 26%, 100% 74%, 80% 100%, 0 100%); transition: width 0.12s;
+.rail {
+  display: flex;
+  flex-direction: column;
+  gap: 9px;
+  padding: 16px 0 0;
+  background: var(--kraft);
+  width: 84px;
 }
-.tag strong { display: block; font-family: var(--title); font-size: 15px; line-height: 1.15; }
-.tag small { font-size: 10.5px; color: #5c5a54; white-space: nowrap; }
-.tag:hover { background: #f3ecdd; }
-.tag.out { width: 84px; background: var(--card); }
-.tag.out strong { color: var(--ribbon); }
-.hole { position: absolute; right: 7px; top: 50%; width: 7px; height: 7px; margin-top: -3.5px; border-radius: 50%; background: var(--kraft); }
-.tag.out .hole { background: var(--ribbon); }
+.tag {
+  position: relative;
+  display: block;
+  margin-left: 0;
+  width: 76px;
+  padding: 9px 16px 9px 8px;
+  text-decoration: none;
+  color: var(--ink);
+  background: #eae2d0;
+  clip-path: polygon(0 0, 80% 0, 100% 26%, 100% 74%, 80% 100%, 0 100%);
+  transition: width 0.12s;
+}
+.tag strong {
+  display: block;
+  font-family: var(--title);
+  font-size: 15px;
+  line-height: 1.15;
+}
+.tag small {
+  font-size: 10.5px;
+  color: #5c5a54;
+  white-space: nowrap;
+}
+.tag:hover {
+  background: #f3ecdd;
+}
+.tag.out {
+  width: 84px;
+  background: var(--card);
+}
+.tag.out strong {
+  color: var(--ribbon);
+}
+.hole {
+  position: absolute;
+  right: 7px;
+  top: 50%;
+  width: 7px;
+  height: 7px;
+  margin-top: -3.5px;
+  border-radius: 50%;
+  background: var(--kraft);
+}
+.tag.out .hole {
+  background: var(--ribbon);
+}
 </style>

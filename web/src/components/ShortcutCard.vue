@@ -16,11 +16,20 @@ const everywhere = [
 ]
 const here: Record<Station, string[][]> = {
   form: [
-    ['← → ↑ ↓ on a corner', 'move it 0.5 mm; with Shift 5 mm, with Alt 0.1 mm'], ['Insert, Delete on a corner', 'add one after it, take it away'],
-    ['Shift while dragging', 'snap to 0.1 mm'], ['Alt while dragging', 'leave other corners alone'],
+    ['← → ↑ ↓ on a corner', 'move it 0.5 mm; with Shift 5 mm, with Alt 0.1 mm'],
+    ['Insert, Delete on a corner', 'add one after it, take it away'],
+    ['Shift while dragging', 'snap to 0.1 mm'],
+    ['Alt while dragging', 'leave other corners alone'],
   ],
-  wrap: [['← → ↑ ↓ on artwork', 'move it 0.5 mm; with Shift 5 mm'], ['Shift while dragging', 'snap to 0.1 mm']],
-  set: [['← → on a light', 'turn it 1°; with Shift 10°'], ['↑ ↓ on a light', '10 mm away or closer'], ['← → ↑ ↓ on the picture', 'walk around, rise and sink']],
+  wrap: [
+    ['← → ↑ ↓ on artwork', 'move it 0.5 mm; with Shift 5 mm'],
+    ['Shift while dragging', 'snap to 0.1 mm'],
+  ],
+  set: [
+    ['← → on a light', 'turn it 1°; with Shift 10°'],
+    ['↑ ↓ on a light', '10 mm away or closer'],
+    ['← → ↑ ↓ on the picture', 'walk around, rise and sink'],
+  ],
   shoot: [],
   show: [],
 }
@@ -49,8 +58,27 @@ onBeforeUnmount(() => removeEventListener('keydown', pressed))
 </template>
 
 <style scoped>
-.ask { width: 22px; height: 22px; border: 1.5px solid var(--kraft); border-radius: 50%; background: none; cursor: pointer; font-weight: 600; }
-.keys { display: grid; grid-template-columns: auto 1fr; gap: 3px 14px; margin: 0; max-width: 380px; }
-.keys dt { font-weight: 600; white-space: nowrap; }
-.keys dd { margin: 0; }
+.ask {
+  width: 22px;
+  height: 22px;
+  border: 1.5px solid var(--kraft);
+  border-radius: 50%;
+  background: none;
+  cursor: pointer;
+  font-weight: 600;
+}
+.keys {
+  display: grid;
+  grid-template-columns: auto 1fr;
+  gap: 3px 14px;
+  margin: 0;
+  max-width: 380px;
+}
+.keys dt {
+  font-weight: 600;
+  white-space: nowrap;
+}
+.keys dd {
+  margin: 0;
+}
 </style>

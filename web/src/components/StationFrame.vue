@@ -16,17 +16,54 @@ defineProps<{ name: string }>()
 </template>
 
 <style scoped>
-.frame { display: grid; grid-template: minmax(0, 1fr) 36px / minmax(0, 1fr) 296px; height: 100%; min-height: 0; }
-.slip { padding: 16px 16px 20px; overflow-y: auto; border-left: 1.5px dashed #cfc6b3; background: var(--card); }
-.slip :deep(h2) { margin-bottom: 10px; }
-.slip :deep(h3) { margin: 16px 0 6px; }
-.slip :deep(details) { margin-top: 14px; border-top: 1px solid #ddd4c0; padding-top: 8px; }
-.slip :deep(summary) { cursor: pointer; font-weight: 600; }
-.rule {
-  grid-column: 1 / -1; display: flex; align-items: center; gap: 26px; padding: 0 14px; font-size: 12.5px; white-space: nowrap; overflow: hidden;
-  border-top: 1px solid #cfc6b3;
-  background: repeating-linear-gradient(90deg, #b9ad94 0 1px, transparent 1px 12px) top / 100% 4px no-repeat, #efe9dc;
+.frame {
+  display: grid;
+  grid-template: minmax(0, 1fr) 36px / minmax(0, 1fr) 296px;
+  height: 100%;
+  min-height: 0;
 }
-.rule :deep(.hint) { min-width: 0; overflow: hidden; text-overflow: ellipsis; }
-.rule :deep(b) { font-family: var(--mono); font-weight: 400; }
+.slip {
+  padding: 16px 16px 20px;
+  overflow-y: auto;
+  border-left: 1.5px dashed #cfc6b3;
+  background: var(--card);
+}
+.slip :deep(h2) {
+  margin-bottom: 10px;
+}
+.slip :deep(h3) {
+  margin: 16px 0 6px;
+}
+.slip :deep(details) {
+  margin-top: 14px;
+  border-top: 1px solid #ddd4c0;
+  padding-top: 8px;
+}
+.slip :deep(summary) {
+  cursor: pointer;
+  font-weight: 600;
+}
+.rule {
+  grid-column: 1 / -1;
+  display: flex;
+  align-items: center;
+  gap: 26px;
+  padding: 0 14px;
+  font-size: 12.5px;
+  white-space: nowrap;
+  overflow: hidden;
+  border-top: 1px solid #cfc6b3;
+  background:
+    repeating-linear-gradient(90deg, #b9ad94 0 1px, transparent 1px 12px) top / 100% 4px no-repeat,
+    #efe9dc;
+}
+.rule :deep(.hint) {
+  min-width: 0;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.rule :deep(b) {
+  font-family: var(--mono);
+  font-weight: 400;
+}
 </style>

@@ -27,7 +27,8 @@ class Socket {
   }
 }
 
-const wish = (width: number) => ({ shot_id: 1, width, height: 60, packs: { bottle: PACK }, photo_set: SET, shot: SHOT }) as unknown as ProofWish
+const wish = (width: number) =>
+  ({ shot_id: 1, width, height: 60, packs: { bottle: PACK }, photo_set: SET, shot: SHOT }) as unknown as ProofWish
 const [PACK, SET, SHOT] = [{ name: 'pack' }, { name: 'set' }, { name: 'shot' }]
 const proofs = (socket: Socket) => socket.sent.map((text) => JSON.parse(text).proof)
 
@@ -93,7 +94,14 @@ describe('the live channel', () => {
     Socket.all[0]!.open()
     live.ask(wish(100))
     live.ask({ ...wish(100), shot: { name: 'nearer' } } as unknown as ProofWish)
-    expect(proofs(Socket.all[0]!)[1]).toEqual({ number: 2, shot_id: 1, width: 100, height: 60, packs: {}, shot: { name: 'nearer' } })
+    expect(proofs(Socket.all[0]!)[1]).toEqual({
+      number: 2,
+      shot_id: 1,
+      width: 100,
+      height: 60,
+      packs: {},
+      shot: { name: 'nearer' },
+    })
   })
 
   it('stays away once the page is left', () => {

@@ -9,7 +9,13 @@ const waiting: (() => void)[] = []
 vi.mock('@/api/client', () => ({
   send: () => new Promise((done) => waiting.push(() => done({ blob: () => Promise.resolve(new Blob()) }))),
 }))
-const panel = (x: number, from_base = 30) => ({ width: 90, height: 60, from_base, stock: { colour: '#ffffff' }, placements: [{ x }] })
+const panel = (x: number, from_base = 30) => ({
+  width: 90,
+  height: 60,
+  from_base,
+  stock: { colour: '#ffffff' },
+  placements: [{ x }],
+})
 const pack = (x: number, from_base?: number) => ({ panels: [panel(x, from_base)] }) as unknown as Pack
 const settle = async () => {
   for (let i = 0; i < 12; i++) await Promise.resolve()
@@ -25,7 +31,12 @@ describe('prints', () => {
 
   it('come once for what is printed, however often the pack changes meanwhile', async () => {
     const document = ref(pack(0))
-    const { prints } = scope.run(() => usePrints(() => document.value, () => PALETTE))!
+    const { prints } = scope.run(() =>
+      usePrints(
+        () => document.value,
+        () => PALETTE,
+      ),
+    )!
     await settle()
     document.value = pack(0, 35)
     await nextTick()

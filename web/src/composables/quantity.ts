@@ -7,7 +7,11 @@ const FAMILIES = [MM_IN, ML_IN]
 /** The value in `unit` of a text such as "210/2", "2 in" or "1,5 cm"; null when it is not one. */
 export function parseQuantity(text: string, unit: string): number | null {
   const family = FAMILIES.find((f) => unit in f)
-  let expression = text.trim().replace(/(\d),(\d)/g, '$1.$2').replace(/×/g, '*').replace(/−/g, '-')
+  let expression = text
+    .trim()
+    .replace(/(\d),(\d)/g, '$1.$2')
+    .replace(/×/g, '*')
+    .replace(/−/g, '-')
   if (family) {
     const names = Object.keys(family).sort((a, b) => b.length - a.length)
     const pattern = new RegExp(`(\\d(?:[\\d.]*))\\s*(${names.join('|')})(?![a-z])`, 'g')
@@ -47,12 +51,14 @@ function evaluate(text: string): number | null {
   }
   function product(): number {
     let value = factor()
-    while (symbols[at] === '*' || symbols[at] === '/') value = symbols[at++] === '*' ? value * factor() : value / factor()
+    while (symbols[at] === '*' || symbols[at] === '/')
+      value = symbols[at++] === '*' ? value * factor() : value / factor()
     return value
   }
   function sum(): number {
     let value = product()
-    while (symbols[at] === '+' || symbols[at] === '-') value = symbols[at++] === '+' ? value + product() : value - product()
+    while (symbols[at] === '+' || symbols[at] === '-')
+      value = symbols[at++] === '+' ? value + product() : value - product()
     return value
   }
   try {

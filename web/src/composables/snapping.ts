@@ -11,13 +11,27 @@ export interface Snapped {
  * Snap a point to other points' radii and heights within `reach`, otherwise to a step.
  * `points` leaves out the point itself.
  */
-export function snapPoint(at: { x: number; y: number }, points: { x: number; y: number }[], reach: number, step: number): Snapped {
+export function snapPoint(
+  at: { x: number; y: number },
+  points: { x: number; y: number }[],
+  reach: number,
+  step: number,
+): Snapped {
   const nearest = (value: number, values: number[]) => {
-    const best = values.reduce<number | null>((b, v) => (Math.abs(v - value) < Math.abs((b ?? Infinity) - value) ? v : b), null)
+    const best = values.reduce<number | null>(
+      (b, v) => (Math.abs(v - value) < Math.abs((b ?? Infinity) - value) ? v : b),
+      null,
+    )
     return best !== null && Math.abs(best - value) <= reach ? best : null
   }
-  const atX = nearest(at.x, points.map((p) => p.x))
-  const atY = nearest(at.y, points.map((p) => p.y))
+  const atX = nearest(
+    at.x,
+    points.map((p) => p.x),
+  )
+  const atY = nearest(
+    at.y,
+    points.map((p) => p.y),
+  )
   const stepped = (value: number) => Math.round(value / step) * step
   return { x: atX ?? stepped(at.x), y: atY ?? stepped(at.y), atX, atY }
 }

@@ -7,7 +7,8 @@ import { latest } from './latest'
 export function useView(camera: () => Camera, aspect: () => number) {
   const view = shallowRef<View | null>(null)
   const stand = latest(
-    (wish: { camera: Camera; aspect: number }) => answer(api.POST('/api/view', { body: wish })).then((found) => found as View),
+    (wish: { camera: Camera; aspect: number }) =>
+      answer(api.POST('/api/view', { body: wish })).then((found) => found as View),
     (found) => (view.value = found),
     () => undefined,
   )

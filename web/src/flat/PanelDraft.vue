@@ -6,7 +6,13 @@ import { snap, useBoard } from '@/composables/board'
 import { showNumber } from '@/composables/quantity'
 import Mat from './Mat.vue'
 
-const props = defineProps<{ panel: Panel; artwork: Artwork[]; picture: string | null; selected: number; locked?: boolean }>()
+const props = defineProps<{
+  panel: Panel
+  artwork: Artwork[]
+  picture: string | null
+  selected: number
+  locked?: boolean
+}>()
 const emit = defineEmits<{
   select: [index: number]
   move: [index: number, x: number, y: number]
@@ -62,17 +68,47 @@ function dropped(event: DragEvent): void {
 
 <template>
   <div
-    ref="holder" class="draft" :class="{ over }" data-test="panel-draft"
-    @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="dropped"
+    ref="holder"
+    class="draft"
+    :class="{ over }"
+    data-test="panel-draft"
+    @dragover.prevent="over = true"
+    @dragleave="over = false"
+    @drop.prevent="dropped"
   >
-    <svg width="100%" height="100%" role="group" aria-label="Panel laid flat, in millimetres" @pointermove="drag" @pointerup="release" @pointercancel="release">
+    <svg
+      width="100%"
+      height="100%"
+      role="group"
+      aria-label="Panel laid flat, in millimetres"
+      @pointermove="drag"
+      @pointerup="release"
+      @pointercancel="release"
+    >
       <Mat :step="board.gridStep.value" :scale="board.scale.value" :origin="board.origin.value" />
       <image
-        v-if="picture" :href="picture" :x="board.x(0)" :y="board.y(panel.height)" :width="panel.width * board.scale.value"
-        :height="panel.height * board.scale.value" preserveAspectRatio="none"
+        v-if="picture"
+        :href="picture"
+        :x="board.x(0)"
+        :y="board.y(panel.height)"
+        :width="panel.width * board.scale.value"
+        :height="panel.height * board.scale.value"
+        preserveAspectRatio="none"
       />
-      <rect class="cut" :x="board.x(0)" :y="board.y(panel.height)" :width="panel.width * board.scale.value" :height="panel.height * board.scale.value" />
-      <line class="centre" :x1="board.x(panel.width / 2)" :x2="board.x(panel.width / 2)" :y1="board.y(0)" :y2="board.y(panel.height)" />
+      <rect
+        class="cut"
+        :x="board.x(0)"
+        :y="board.y(panel.height)"
+        :width="panel.width * board.scale.value"
+        :height="panel.height * board.scale.value"
+      />
+      <line
+        class="centre"
+        :x1="board.x(panel.width / 2)"
+        :x2="board.x(panel.width / 2)"
+        :y1="board.y(0)"
+        :y2="board.y(panel.height)"
+      />
       <text class="word" :x="board.x(panel.width)" :y="board.y(panel.height) - 6" text-anchor="end">cut</text>
       <text class="word" :x="board.x(panel.width / 2) + 4" :y="board.y(panel.height) - 6">front</text>
       <g class="ruler" aria-hidden="true">
@@ -86,7 +122,12 @@ function dropped(event: DragEvent): void {
         </template>
       </g>
       <g
-        v-for="(item, index) in placed" :key="index" class="placed" :class="{ chosen: index === selected, locked }" tabindex="0" role="button"
+        v-for="(item, index) in placed"
+        :key="index"
+        class="placed"
+        :class="{ chosen: index === selected, locked }"
+        tabindex="0"
+        role="button"
         :aria-label="`${item.file?.filename ?? 'Artwork'} at ${showNumber(item.x)}, ${showNumber(item.y)} mm, ${showNumber(item.width)} mm wide`"
         :data-test="`placed-${index}`"
         @focus="emit('select', index)"
@@ -96,33 +137,98 @@ function dropped(event: DragEvent): void {
         @keydown.down.prevent="nudge(index, 0, -1, $event)"
       >
         <rect
-          class="frame" :x="board.x(item.x)" :y="board.y(item.y + item.height)" :width="item.width * board.scale.value"
-          :height="item.height * board.scale.value" @pointerdown="grab(index, $event)"
+          class="frame"
+          :x="board.x(item.x)"
+          :y="board.y(item.y + item.height)"
+          :width="item.width * board.scale.value"
+          :height="item.height * board.scale.value"
+          @pointerdown="grab(index, $event)"
         />
         <rect
-          v-if="index === selected && !locked" class="grip" :x="board.x(item.x + item.width) - 5" :y="board.y(item.y) - 5" width="10" height="10"
+          v-if="index === selected && !locked"
+          class="grip"
+          :x="board.x(item.x + item.width) - 5"
+          :y="board.y(item.y) - 5"
+          width="10"
+          height="10"
           @pointerdown.stop="grab(index, $event, true)"
         />
       </g>
-      <text v-if="!placed.length" class="empty" :x="board.x(panel.width / 2)" :y="board.y(panel.height / 2)" text-anchor="middle">Drop a label here: PNG, JPEG or SVG</text>
+      <text
+        v-if="!placed.length"
+        class="empty"
+        :x="board.x(panel.width / 2)"
+        :y="board.y(panel.height / 2)"
+        text-anchor="middle"
+      >
+        Drop a label here: PNG, JPEG or SVG
+      </text>
     </svg>
   </div>
 </template>
 
 <style scoped>
-.draft { position: absolute; inset: 0; }
-.draft.over { box-shadow: inset 0 0 0 4px var(--ribbon); }
-svg { display: block; touch-action: none; }
-.cut { fill: none; stroke: var(--ink); stroke-width: 1.4; }
-.centre { stroke: var(--ink); stroke-dasharray: 2 5; opacity: 0.35; }
-.word { font: 11px var(--sans); fill: #4a4f52; }
-.ruler text { font: 11px var(--mono); fill: var(--ink); }
-.ruler line { stroke: var(--ink); }
-.placed { outline: none; }
-.frame { fill: transparent; stroke: transparent; cursor: move; }
-.placed:hover .frame, .placed:focus-visible .frame { stroke: var(--ribbon); stroke-dasharray: 4 3; }
-.locked .frame { cursor: default; }
-.chosen .frame { stroke: var(--ribbon); stroke-width: 1.6; }
-.grip { fill: var(--card); stroke: var(--ribbon); stroke-width: 2; cursor: nesw-resize; cursor: nwse-resize; }
-.empty { font: 15px var(--sans); fill: #4a4f52; }
+.draft {
+  position: absolute;
+  inset: 0;
+}
+.draft.over {
+  box-shadow: inset 0 0 0 4px var(--ribbon);
+}
+svg {
+  display: block;
+  touch-action: none;
+}
+.cut {
+  fill: none;
+  stroke: var(--ink);
+  stroke-width: 1.4;
+}
+.centre {
+  stroke: var(--ink);
+  stroke-dasharray: 2 5;
+  opacity: 0.35;
+}
+.word {
+  font: 11px var(--sans);
+  fill: #4a4f52;
+}
+.ruler text {
+  font: 11px var(--mono);
+  fill: var(--ink);
+}
+.ruler line {
+  stroke: var(--ink);
+}
+.placed {
+  outline: none;
+}
+.frame {
+  fill: transparent;
+  stroke: transparent;
+  cursor: move;
+}
+.placed:hover .frame,
+.placed:focus-visible .frame {
+  stroke: var(--ribbon);
+  stroke-dasharray: 4 3;
+}
+.locked .frame {
+  cursor: default;
+}
+.chosen .frame {
+  stroke: var(--ribbon);
+  stroke-width: 1.6;
+}
+.grip {
+  fill: var(--card);
+  stroke: var(--ribbon);
+  stroke-width: 2;
+  cursor: nesw-resize;
+  cursor: nwse-resize;
+}
+.empty {
+  font: 15px var(--sans);
+  fill: #4a4f52;
+}
 </style>

@@ -6,7 +6,12 @@ import { useBoard } from '@/composables/board'
 import { showNumber } from '@/composables/quantity'
 import Mat from './Mat.vue'
 
-const props = defineProps<{ pack: Pack; selected: number; outlines: { height: number; outer: [number, number][]; inner: [number, number][] | null }[]; locked: boolean }>()
+const props = defineProps<{
+  pack: Pack
+  selected: number
+  outlines: { height: number; outer: [number, number][]; inner: [number, number][] | null }[]
+  locked: boolean
+}>()
 const emit = defineEmits<{ points: [points: [number, number][]] }>()
 
 const holder = ref<HTMLElement>()
@@ -31,7 +36,12 @@ const scale = computed(() => {
   const wide = Math.max(...outline.value.outer.map((p) => Math.abs(p[0])))
   return { k: wide / half, x: (Math.max(...xs) + Math.min(...xs)) / 2, y: (Math.max(...ys) + Math.min(...ys)) / 2 }
 })
-const shown = computed(() => own.value?.points.map((p) => [(p[0] - scale.value.x) * scale.value.k, (p[1] - scale.value.y) * scale.value.k] as const) ?? [])
+const shown = computed(
+  () =>
+    own.value?.points.map(
+      (p) => [(p[0] - scale.value.x) * scale.value.k, (p[1] - scale.value.y) * scale.value.k] as const,
+    ) ?? [],
+)
 
 function grab(index: number, event: PointerEvent): void {
   if (props.locked) return
@@ -46,7 +56,10 @@ function drag(event: PointerEvent): void {
   place(dragging.value, [at.x / k + x, at.y / k + y])
 }
 function place(index: number, point: [number, number]): void {
-  const points = own.value!.points.map((p, i) => (i === index ? [Number(point[0].toFixed(3)), Number(point[1].toFixed(3))] : [p[0], p[1]]) as [number, number])
+  const points = own.value!.points.map(
+    (p, i) =>
+      (i === index ? [Number(point[0].toFixed(3)), Number(point[1].toFixed(3))] : [p[0], p[1]]) as [number, number],
+  )
   emit('points', points)
 }
 function nudge(index: number, dx: number, dy: number, event: KeyboardEvent): void {
@@ -61,10 +74,19 @@ function insert(index: number): void {
   emit('points', points)
 }
 function remove(index: number): void {
-  if (own.value!.points.length > 3) emit('points', own.value!.points.filter((_, i) => i !== index).map((p) => [p[0], p[1]] as [number, number]))
+  if (own.value!.points.length > 3)
+    emit(
+      'points',
+      own.value!.points.filter((_, i) => i !== index).map((p) => [p[0], p[1]] as [number, number]),
+    )
 }
 function press(index: number, event: KeyboardEvent): void {
-  const steps: Record<string, [number, number]> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }
+  const steps: Record<string, [number, number]> = {
+    ArrowLeft: [-1, 0],
+    ArrowRight: [1, 0],
+    ArrowUp: [0, 1],
+    ArrowDown: [0, -1],
+  }
   const step = steps[event.key]
   if (step) nudge(index, step[0], step[1], event)
   else if (event.key === 'Delete' || event.key === 'Backspace') remove(index)
@@ -85,19 +107,43 @@ const size = computed(() => {
 
 <template>
   <div ref="holder" class="draft">
-    <svg width="100%" height="100%" role="group" aria-label="Cross-section seen from above, in millimetres" @pointermove="drag" @pointerup="drop" @pointercancel="drop">
+    <svg
+      width="100%"
+      height="100%"
+      role="group"
+      aria-label="Cross-section seen from above, in millimetres"
+      @pointermove="drag"
+      @pointerup="drop"
+      @pointercancel="drop"
+    >
       <Mat :step="board.gridStep.value" :scale="board.scale.value" :origin="board.origin.value" />
       <template v-for="(other, index) in outlines" :key="index">
         <path v-if="index !== selected" :d="board.line(other.outer) + 'Z'" class="other" />
       </template>
       <template v-if="outline">
-        <path :d="board.line(outline.outer) + 'Z' + (outline.inner ? board.line(outline.inner) + 'Z' : '')" class="wall" />
-        <text v-if="size" :x="board.x(0)" :y="board.y(-reach) + 22" class="size" text-anchor="middle">{{ showNumber(size.width) }} wide × {{ showNumber(size.depth) }} deep, at {{ showNumber(outline.height) }} mm</text>
+        <path
+          :d="board.line(outline.outer) + 'Z' + (outline.inner ? board.line(outline.inner) + 'Z' : '')"
+          class="wall"
+        />
+        <text v-if="size" :x="board.x(0)" :y="board.y(-reach) + 22" class="size" text-anchor="middle">
+          {{ showNumber(size.width) }} wide × {{ showNumber(size.depth) }} deep, at {{ showNumber(outline.height) }} mm
+        </text>
       </template>
       <line :x1="board.x(0)" :x2="board.x(0)" y1="0" y2="100%" class="axis" />
       <line x1="0" x2="100%" :y1="board.y(0)" :y2="board.y(0)" class="axis" />
       <text :x="board.x(0) + 6" :y="board.y(-reach) + 40" class="size">front</text>
-      <g v-for="(point, index) in shown" :key="`p${index}`" class="point" tabindex="0" role="button" :aria-label="`Outline point ${index + 1}`" :data-test="`outline-${index}`" @pointerdown="grab(index, $event)" @dblclick="insert(index)" @keydown="press(index, $event)">
+      <g
+        v-for="(point, index) in shown"
+        :key="`p${index}`"
+        class="point"
+        tabindex="0"
+        role="button"
+        :aria-label="`Outline point ${index + 1}`"
+        :data-test="`outline-${index}`"
+        @pointerdown="grab(index, $event)"
+        @dblclick="insert(index)"
+        @keydown="press(index, $event)"
+      >
         <circle :cx="board.x(point[0])" :cy="board.y(point[1])" r="11" fill="transparent" stroke="none" />
         <rect :x="board.x(point[0]) - 4.5" :y="board.y(point[1]) - 4.5" width="9" height="9" />
       </g>
@@ -106,13 +152,46 @@ const size = computed(() => {
 </template>
 
 <style scoped>
-.draft { position: absolute; inset: 0; }
-svg { display: block; touch-action: none; }
-.wall { fill: #9fb8b2; fill-opacity: 0.75; fill-rule: evenodd; stroke: #3d5750; }
-.other { fill: none; stroke: #5c5a54; stroke-dasharray: 4 4; opacity: 0.6; }
-.axis { stroke: var(--ink); stroke-dasharray: 14 4 2 4; opacity: 0.5; }
-.size { font: 11.5px var(--mono); fill: var(--ink); }
-.point { cursor: move; outline: none; }
-.point rect { fill: var(--card); stroke: var(--ink); stroke-width: 1.6; }
-.point:focus-visible rect { stroke-width: 3; stroke: var(--ribbon); }
+.draft {
+  position: absolute;
+  inset: 0;
+}
+svg {
+  display: block;
+  touch-action: none;
+}
+.wall {
+  fill: #9fb8b2;
+  fill-opacity: 0.75;
+  fill-rule: evenodd;
+  stroke: #3d5750;
+}
+.other {
+  fill: none;
+  stroke: #5c5a54;
+  stroke-dasharray: 4 4;
+  opacity: 0.6;
+}
+.axis {
+  stroke: var(--ink);
+  stroke-dasharray: 14 4 2 4;
+  opacity: 0.5;
+}
+.size {
+  font: 11.5px var(--mono);
+  fill: var(--ink);
+}
+.point {
+  cursor: move;
+  outline: none;
+}
+.point rect {
+  fill: var(--card);
+  stroke: var(--ink);
+  stroke-width: 1.6;
+}
+.point:focus-visible rect {
+  stroke-width: 3;
+  stroke: var(--ribbon);
+}
 </style>

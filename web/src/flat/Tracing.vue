@@ -16,5 +16,12 @@ const transform = computed(() => {
 </script>
 
 <template>
-  <image :href="`/api/photos/${tracing.picture}.jpg`" :width="tracing.width_px" :height="tracing.height_px" :transform="transform" :opacity="tracing.strength" data-test="traced-photo" />
+  <image
+    :href="`/api/photos/${tracing.picture}.jpg`"
+    :width="tracing.width_px"
+    :height="tracing.height_px"
+    :transform="transform"
+    :opacity="tracing.strength"
+    data-test="traced-photo"
+  />
 </template>

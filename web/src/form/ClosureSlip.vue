@@ -16,7 +16,9 @@ const problem = ref('')
 const closure = computed(() => props.pack.form.closure)
 const kind = computed(() => CLOSURES.find((k) => k.kind === closure.value?.kind))
 const finish = computed(() => props.pack.form.body.finish)
-const own = computed(() => finish.value && !finishes.value.some((f) => JSON.stringify(f) === JSON.stringify(finish.value)))
+const own = computed(
+  () => finish.value && !finishes.value.some((f) => JSON.stringify(f) === JSON.stringify(finish.value)),
+)
 const chosen = (event: Event) => (event.target as HTMLSelectElement).value
 
 const FINISH: Field[] = [
@@ -34,7 +36,9 @@ const lifted = computed(() => closure.value?.lift ?? 0)
 async function choose(next: string): Promise<void> {
   if (next === 'none') return props.edit((d) => (d.form.closure = null))
   try {
-    const made = await answer(api.POST('/api/closure', { body: { body: props.pack.form.body, kind: next as Closure['kind'] } }))
+    const made = await answer(
+      api.POST('/api/closure', { body: { body: props.pack.form.body, kind: next as Closure['kind'] } }),
+    )
     problem.value = ''
     props.edit((d) => (d.form.closure = made.closure as Closure))
   } catch (error) {
@@ -54,13 +58,24 @@ const materialOf = (name: string) => (closure.value as unknown as Record<string,
     <span>Finish</span>
     <select aria-label="Finish" :value="finish?.name ?? 'none'" @change="takeFinish(chosen($event))">
       <option value="none">none, a plain rim</option>
-      <option v-for="f in finishes" :key="f.name" :value="f.name">{{ f.name }}{{ own && f.name === finish?.name ? ', changed' : '' }}</option>
-      <option v-if="finish && !finishes.some((f) => f.name === finish!.name)" :value="finish.name">{{ finish.name }}</option>
+      <option v-for="f in finishes" :key="f.name" :value="f.name">
+        {{ f.name }}{{ own && f.name === finish?.name ? ', changed' : '' }}
+      </option>
+      <option v-if="finish && !finishes.some((f) => f.name === finish!.name)" :value="finish.name">
+        {{ finish.name }}
+      </option>
     </select>
   </p>
   <details v-if="finish" class="inner">
     <summary>Sizes of the {{ finish.name }} finish</summary>
-    <FieldRows :fields="FINISH" :values="finish" :bad-place="badPlace" place="body.finish" prefix="Finish " @change="(name, v) => edit((d) => d.form.body.finish && Object.assign(d.form.body.finish, { [name]: v }))" />
+    <FieldRows
+      :fields="FINISH"
+      :values="finish"
+      :bad-place="badPlace"
+      place="body.finish"
+      prefix="Finish "
+      @change="(name, v) => edit((d) => d.form.body.finish && Object.assign(d.form.body.finish, { [name]: v }))"
+    />
   </details>
   <p class="row">
     <span>Shut by a</span>
@@ -71,27 +86,100 @@ const materialOf = (name: string) => (closure.value as unknown as Record<string,
   </p>
   <p v-if="problem" class="refused" role="alert">{{ problem }}</p>
   <template v-if="closure && kind">
-    <FieldRows :fields="kind.fields" :values="closure" :bad-place="badPlace" place="closure" @change="(name, v) => set({ [name]: v })" />
+    <FieldRows
+      :fields="kind.fields"
+      :values="closure"
+      :bad-place="badPlace"
+      place="closure"
+      @change="(name, v) => set({ [name]: v })"
+    />
     <p v-for="m in kind.materials" :key="m.name" class="sentence">
-      {{ m.label }}: <MaterialSentence :label="m.label" :material="materialOf(m.name)" :kinds="m.kinds" @change="(v) => set({ [m.name]: v })" />
+      {{ m.label }}:
+      <MaterialSentence
+        :label="m.label"
+        :material="materialOf(m.name)"
+        :kinds="m.kinds"
+        @change="(v) => set({ [m.name]: v })"
+      />
     </p>
     <div class="lift">
       <span>Lifted</span>
-      <Slider :value="lifted" :min="0" :max="200" :step="1" :disabled="closure.beside" aria-label="Lift the closure" @change="(v) => set({ lift: Number(v) })" />
-      <QuantityInput label="Lifted" unit="mm" :value="lifted" :min="0" :max="2000" :step="1" :digits="1" @change="(v) => set({ lift: v })" />
+      <Slider
+        :value="lifted"
+        :min="0"
+        :max="200"
+        :step="1"
+        :disabled="closure.beside"
+        aria-label="Lift the closure"
+        @change="(v) => set({ lift: Number(v) })"
+      />
+      <QuantityInput
+        label="Lifted"
+        unit="mm"
+        :value="lifted"
+        :min="0"
+        :max="2000"
+        :step="1"
+        :digits="1"
+        @change="(v) => set({ lift: v })"
+      />
     </div>
     <p class="row">
       <span>Leaning to the right</span>
-      <QuantityInput label="Leaning" unit="°" :value="closure.tilt" :min="-180" :max="180" :step="5" :digits="0" :refused="badPlace === 'closure.tilt'" @change="(v) => set({ tilt: v })" />
+      <QuantityInput
+        label="Leaning"
+        unit="°"
+        :value="closure.tilt"
+        :min="-180"
+        :max="180"
+        :step="5"
+        :digits="0"
+        :refused="badPlace === 'closure.tilt'"
+        @change="(v) => set({ tilt: v })"
+      />
     </p>
-    <label class="check"><input type="checkbox" :checked="closure.beside" data-test="beside" @change="set({ beside: !closure.beside })" /> Lay it beside the pack</label>
+    <label class="check"
+      ><input type="checkbox" :checked="closure.beside" data-test="beside" @change="set({ beside: !closure.beside })" />
+      Lay it beside the pack</label
+    >
   </template>
 </template>
 
 <style scoped>
-.row { display: flex; justify-content: space-between; align-items: baseline; gap: 8px; margin: 4px 0; font-size: 13px; }
-select { border: 0; border-bottom: 1.5px solid var(--kraft); background: #fffdf8; font: inherit; height: 24px; max-width: 180px; color: var(--ink); }
-.lift { display: grid; grid-template-columns: auto 1fr auto; align-items: center; gap: 8px; font-size: 13px; }
-.inner { margin: 2px 0 8px !important; border-top: 0 !important; padding-top: 2px !important; }
-.check { display: flex; gap: 6px; align-items: center; font-size: 13px; margin-top: 4px; }
+.row {
+  display: flex;
+  justify-content: space-between;
+  align-items: baseline;
+  gap: 8px;
+  margin: 4px 0;
+  font-size: 13px;
+}
+select {
+  border: 0;
+  border-bottom: 1.5px solid var(--kraft);
+  background: #fffdf8;
+  font: inherit;
+  height: 24px;
+  max-width: 180px;
+  color: var(--ink);
+}
+.lift {
+  display: grid;
+  grid-template-columns: auto 1fr auto;
+  align-items: center;
+  gap: 8px;
+  font-size: 13px;
+}
+.inner {
+  margin: 2px 0 8px !important;
+  border-top: 0 !important;
+  padding-top: 2px !important;
+}
+.check {
+  display: flex;
+  gap: 6px;
+  align-items: center;
+  font-size: 13px;
+  margin-top: 4px;
+}
 </style>

@@ -6,8 +6,18 @@ import type { Corner, Pack } from '@/api/client'
 import QuantityInput from '@/components/QuantityInput.vue'
 import { showNumber } from '@/composables/quantity'
 
-const props = defineProps<{ pack: Pack; selected: number; limit: number | null; badPlace: string; edit: (change: (document: Pack) => void) => void }>()
-const emit = defineEmits<{ move: [index: number, radius: number, height: number]; insert: [after: number, radius: number, height: number]; remove: [index: number] }>()
+const props = defineProps<{
+  pack: Pack
+  selected: number
+  limit: number | null
+  badPlace: string
+  edit: (change: (document: Pack) => void) => void
+}>()
+const emit = defineEmits<{
+  move: [index: number, radius: number, height: number]
+  insert: [after: number, radius: number, height: number]
+  remove: [index: number]
+}>()
 
 const corners = computed(() => props.pack.form.body.profile)
 const corner = computed(() => corners.value[props.selected])
@@ -31,23 +41,72 @@ function insertAfter(): void {
   <template v-if="corner">
     <h3>Corner {{ selected + 1 }} of {{ corners.length }}</h3>
     <p class="sentence">
-      <QuantityInput label="Corner radius from the axis" unit="mm" :value="corner.radius" :min="0.1" :max="1000" :step="0.5" :digits="2" :refused="badPlace === `${place}.radius`" @change="(v) => emit('move', selected, v, corner!.height)" />
+      <QuantityInput
+        label="Corner radius from the axis"
+        unit="mm"
+        :value="corner.radius"
+        :min="0.1"
+        :max="1000"
+        :step="0.5"
+        :digits="2"
+        :refused="badPlace === `${place}.radius`"
+        @change="(v) => emit('move', selected, v, corner!.height)"
+      />
       from the axis,
-      <QuantityInput label="Corner height" unit="mm" :value="corner.height" :min="0" :max="5000" :step="0.5" :digits="2" :refused="badPlace === `${place}.height`" @change="(v) => emit('move', selected, corner!.radius, v)" />
-      up<span v-if="!last">, rounded
-        <QuantityInput label="Corner rounding" unit="mm" :value="corner.rounding" :min="0" :max="1000" :step="0.5" :digits="2" :refused="badPlace === `${place}.rounding`" @change="(v) => set({ rounding: v })" />
-        <template v-if="limit !== null"> (at most <b class="figures" data-test="rounding-limit">{{ showNumber(limit) }}</b>)</template></span>.
+      <QuantityInput
+        label="Corner height"
+        unit="mm"
+        :value="corner.height"
+        :min="0"
+        :max="5000"
+        :step="0.5"
+        :digits="2"
+        :refused="badPlace === `${place}.height`"
+        @change="(v) => emit('move', selected, corner!.radius, v)"
+      />
+      up<span v-if="!last"
+        >, rounded
+        <QuantityInput
+          label="Corner rounding"
+          unit="mm"
+          :value="corner.rounding"
+          :min="0"
+          :max="1000"
+          :step="0.5"
+          :digits="2"
+          :refused="badPlace === `${place}.rounding`"
+          @change="(v) => set({ rounding: v })"
+        />
+        <template v-if="limit !== null">
+          (at most <b class="figures" data-test="rounding-limit">{{ showNumber(limit) }}</b>)</template
+        ></span
+      >.
     </p>
     <p v-if="!last" class="sentence">
       It goes on
-      <select aria-label="How the line goes on" :value="corner.leave" @change="(e) => leave((e.target as HTMLSelectElement).value)">
+      <select
+        aria-label="How the line goes on"
+        :value="corner.leave"
+        @change="(e) => leave((e.target as HTMLSelectElement).value)"
+      >
         <option value="line">straight</option>
         <option value="arc">as an arc</option>
         <option value="curve">as a smooth curve</option>
       </select>
       <template v-if="corner.leave === 'arc'">
-        bulging <QuantityInput label="Bulge of the arc" unit="mm" :value="corner.bulge" :min="-1000" :max="1000" :step="0.5" :digits="2" :refused="badPlace === `${place}.bulge`" @change="(v) => set({ bulge: v })" />
-      </template>.
+        bulging
+        <QuantityInput
+          label="Bulge of the arc"
+          unit="mm"
+          :value="corner.bulge"
+          :min="-1000"
+          :max="1000"
+          :step="0.5"
+          :digits="2"
+          :refused="badPlace === `${place}.bulge`"
+          @change="(v) => set({ bulge: v })"
+        /> </template
+      >.
     </p>
     <Button size="small" @click="insertAfter">Add a corner after it</Button>{{ ' ' }}
     <Button size="small" :disabled="corners.length <= 2" @click="emit('remove', selected)">Remove it</Button>
@@ -55,5 +114,12 @@ function insertAfter(): void {
 </template>
 
 <style scoped>
-select { border: 0; border-bottom: 1.5px solid var(--kraft); background: #fffdf8; font: inherit; height: 23px; color: var(--ink); }
+select {
+  border: 0;
+  border-bottom: 1.5px solid var(--kraft);
+  background: #fffdf8;
+  font: inherit;
+  height: 23px;
+  color: var(--ink);
+}
 </style>

@@ -39,7 +39,11 @@ async function drawing(event: Event): Promise<void> {
 async function save(kind: 'svg' | 'dxf'): Promise<void> {
   if (menu.value) menu.value.open = false
   try {
-    const response = await send(`/api/profile.${kind}`, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(props.pack.form.body) })
+    const response = await send(`/api/profile.${kind}`, {
+      method: 'POST',
+      headers: { 'Content-Type': 'application/json' },
+      body: JSON.stringify(props.pack.form.body),
+    })
     const link = document.createElement('a')
     link.href = URL.createObjectURL(await response.blob())
     link.download = `${props.slug}-half-profile.${kind}`
@@ -66,10 +70,46 @@ async function save(kind: 'svg' | 'dxf'): Promise<void> {
 </template>
 
 <style scoped>
-.tools { position: relative; margin-left: auto; font-size: 13px; display: flex; }
-summary { list-style: none; white-space: nowrap; cursor: pointer; padding: 0 10px; display: flex; align-items: center; }
-summary::after { content: ' ▾'; white-space: pre; }
-.tools > div { position: absolute; right: 0; top: 36px; background: #fffdf8; border: 1px solid #cfc6b3; display: grid; min-width: 210px; z-index: 8; }
-.tools div button { border: 0; background: none; text-align: left; padding: 7px 12px; font: inherit; font-size: 13px; color: var(--ink); cursor: pointer; }
-.tools div button:hover, .tools div button:focus-visible { background: #efe9dc; }
+.tools {
+  position: relative;
+  margin-left: auto;
+  font-size: 13px;
+  display: flex;
+}
+summary {
+  list-style: none;
+  white-space: nowrap;
+  cursor: pointer;
+  padding: 0 10px;
+  display: flex;
+  align-items: center;
+}
+summary::after {
+  content: ' ▾';
+  white-space: pre;
+}
+.tools > div {
+  position: absolute;
+  right: 0;
+  top: 36px;
+  background: #fffdf8;
+  border: 1px solid #cfc6b3;
+  display: grid;
+  min-width: 210px;
+  z-index: 8;
+}
+.tools div button {
+  border: 0;
+  background: none;
+  text-align: left;
+  padding: 7px 12px;
+  font: inherit;
+  font-size: 13px;
+  color: var(--ink);
+  cursor: pointer;
+}
+.tools div button:hover,
+.tools div button:focus-visible {
+  background: #efe9dc;
+}
 </style>

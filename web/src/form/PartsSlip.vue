@@ -6,13 +6,20 @@ import type { Made, Pack, PartState, Shape } from '@/api/client'
 import QuantityInput from '@/components/QuantityInput.vue'
 import { materialOf, setMaterial } from './materials'
 
-const props = defineProps<{ pack: Pack; shape: Shape | null; badPlace: string; edit: (change: (document: Pack) => void) => void }>()
+const props = defineProps<{
+  pack: Pack
+  shape: Shape | null
+  badPlace: string
+  edit: (change: (document: Pack) => void) => void
+}>()
 
 const marked = ref<Set<string>>(new Set())
 const carried = ref<Made | null>(null)
 const parts = computed(() => props.shape?.parts ?? [])
-const stateOf = (name: string): PartState => props.pack.parts?.[name] ?? { title: '', hidden: false, locked: false, group: '' }
-const title = (name: string) => stateOf(name).title || name.replace(/^label-(\d+)$/, 'label $1').replace('closure', 'cap')
+const stateOf = (name: string): PartState =>
+  props.pack.parts?.[name] ?? { title: '', hidden: false, locked: false, group: '' }
+const title = (name: string) =>
+  stateOf(name).title || name.replace(/^label-(\d+)$/, 'label $1').replace('closure', 'cap')
 const groups = computed(() => [...new Set(parts.value.map((p) => stateOf(p).group).filter(Boolean))])
 /** A part and all that are grouped with it. */
 const together = (name: string) => {
@@ -41,7 +48,13 @@ function mark(name: string): void {
 }
 function duplicate(name: string): void {
   const beside = (props.shape?.facts.diameter ?? 60) * 1.2 + 30 * (props.pack.copies?.length ?? 0)
-  props.edit((d) => (d.copies = [...(d.copies ?? []), { of: name, x: Math.round(-beside), y: 0, z: 0, turn: 0, tilt: 0, title: '', material: null }]))
+  props.edit(
+    (d) =>
+      (d.copies = [
+        ...(d.copies ?? []),
+        { of: name, x: Math.round(-beside), y: 0, z: 0, turn: 0, tilt: 0, title: '', material: null },
+      ]),
+  )
 }
 function paint(name: string): void {
   if (carried.value) props.edit((d) => setMaterial(d, name, carried.value!))
@@ -52,46 +65,233 @@ function paint(name: string): void {
   <ul class="parts" aria-label="Parts">
     <li v-for="name in parts" :key="name" :data-test="`part-${name}`" :class="{ hidden: stateOf(name).hidden }">
       <input type="checkbox" :checked="marked.has(name)" :aria-label="`Mark ${title(name)}`" @change="mark(name)" />
-      <input class="title" :value="title(name)" :disabled="stateOf(name).locked" :aria-label="`Name of ${name}`" maxlength="60" @change="(e) => change([name], { title: (e.target as HTMLInputElement).value.trim() })" />
-      <button type="button" :aria-pressed="stateOf(name).hidden" :disabled="stateOf(name).locked" @click="change(together(name), { hidden: !stateOf(name).hidden })">{{ stateOf(name).hidden ? 'show' : 'hide' }}</button>
-      <button type="button" :aria-pressed="stateOf(name).locked" @click="change(together(name), { locked: !stateOf(name).locked })">{{ stateOf(name).locked ? 'unlock' : 'lock' }}</button>
+      <input
+        class="title"
+        :value="title(name)"
+        :disabled="stateOf(name).locked"
+        :aria-label="`Name of ${name}`"
+        maxlength="60"
+        @change="(e) => change([name], { title: (e.target as HTMLInputElement).value.trim() })"
+      />
+      <button
+        type="button"
+        :aria-pressed="stateOf(name).hidden"
+        :disabled="stateOf(name).locked"
+        @click="change(together(name), { hidden: !stateOf(name).hidden })"
+      >
+        {{ stateOf(name).hidden ? 'show' : 'hide' }}
+      </button>
+      <button
+        type="button"
+        :aria-pressed="stateOf(name).locked"
+        @click="change(together(name), { locked: !stateOf(name).locked })"
+      >
+        {{ stateOf(name).locked ? 'unlock' : 'lock' }}
+      </button>
       <span class="more">
-        <button v-if="materialOf(pack, name)" type="button" :aria-label="`Take the material of ${title(name)}`" @click="carried = materialOf(pack, name)">take material</button>
-        <button v-if="carried && materialOf(pack, name)" type="button" :disabled="stateOf(name).locked" :aria-label="`Give ${title(name)} the material`" @click="paint(name)">give it</button>
-        <button v-if="name !== 'contents'" type="button" :aria-label="`Duplicate ${title(name)}`" @click="duplicate(name)">duplicate</button>
+        <button
+          v-if="materialOf(pack, name)"
+          type="button"
+          :aria-label="`Take the material of ${title(name)}`"
+          @click="carried = materialOf(pack, name)"
+        >
+          take material
+        </button>
+        <button
+          v-if="carried && materialOf(pack, name)"
+          type="button"
+          :disabled="stateOf(name).locked"
+          :aria-label="`Give ${title(name)} the material`"
+          @click="paint(name)"
+        >
+          give it
+        </button>
+        <button
+          v-if="name !== 'contents'"
+          type="button"
+          :aria-label="`Duplicate ${title(name)}`"
+          @click="duplicate(name)"
+        >
+          duplicate
+        </button>
         <small v-if="stateOf(name).group">{{ stateOf(name).group }}</small>
       </span>
     </li>
   </ul>
-  <p v-if="marked.size > 1"><Button size="small" @click="group">Group {{ marked.size }} parts</Button></p>
-  <p v-for="g in groups" :key="g" class="row"><span>{{ g }}</span><Button size="small" @click="change(parts.filter((p) => stateOf(p).group === g), { group: '' })">Ungroup</Button></p>
+  <p v-if="marked.size > 1">
+    <Button size="small" @click="group">Group {{ marked.size }} parts</Button>
+  </p>
+  <p v-for="g in groups" :key="g" class="row">
+    <span>{{ g }}</span><Button
+      size="small"
+      @click="
+        change(
+          parts.filter((p) => stateOf(p).group === g),
+          { group: '' },
+        )
+      "
+      >Ungroup</Button
+    >
+  </p>
   <section v-for="(copy, index) in pack.copies ?? []" :key="index" class="copy">
-    <p class="row"><b>another {{ title(copy.of) }}</b><Button size="small" @click="edit((d) => d.copies!.splice(index, 1))">Remove it</Button></p>
     <p class="row">
-      <QuantityInput :label="`Copy ${index + 1} to the right`" unit="mm" :value="copy.x" :min="-2000" :max="2000" :step="5" @change="(v) => edit((d) => (d.copies![index]!.x = v))" /> right,
-      <QuantityInput :label="`Copy ${index + 1} back`" unit="mm" :value="copy.y" :min="-2000" :max="2000" :step="5" @change="(v) => edit((d) => (d.copies![index]!.y = v))" /> back,
+      <b>another {{ title(copy.of) }}</b
+      ><Button size="small" @click="edit((d) => d.copies!.splice(index, 1))">Remove it</Button>
     </p>
-    <p class="row">turned <QuantityInput :label="`Copy ${index + 1} turn`" unit="°" :value="copy.turn" :min="-360" :max="360" :step="15" :digits="0" @change="(v) => edit((d) => (d.copies![index]!.turn = v))" />, leaning <QuantityInput :label="`Copy ${index + 1} lean`" unit="°" :value="copy.tilt" :min="-180" :max="180" :step="15" :digits="0" @change="(v) => edit((d) => (d.copies![index]!.tilt = v))" /></p>
+    <p class="row">
+      <QuantityInput
+        :label="`Copy ${index + 1} to the right`"
+        unit="mm"
+        :value="copy.x"
+        :min="-2000"
+        :max="2000"
+        :step="5"
+        @change="(v) => edit((d) => (d.copies![index]!.x = v))"
+      />
+      right,
+      <QuantityInput
+        :label="`Copy ${index + 1} back`"
+        unit="mm"
+        :value="copy.y"
+        :min="-2000"
+        :max="2000"
+        :step="5"
+        @change="(v) => edit((d) => (d.copies![index]!.y = v))"
+      />
+      back,
+    </p>
+    <p class="row">
+      turned
+      <QuantityInput
+        :label="`Copy ${index + 1} turn`"
+        unit="°"
+        :value="copy.turn"
+        :min="-360"
+        :max="360"
+        :step="15"
+        :digits="0"
+        @change="(v) => edit((d) => (d.copies![index]!.turn = v))"
+      />, leaning
+      <QuantityInput
+        :label="`Copy ${index + 1} lean`"
+        unit="°"
+        :value="copy.tilt"
+        :min="-180"
+        :max="180"
+        :step="15"
+        :digits="0"
+        @change="(v) => edit((d) => (d.copies![index]!.tilt = v))"
+      />
+    </p>
   </section>
   <div class="explode">
     <span>Drawn apart</span>
-    <Slider :value="pack.exploded" :min="0" :max="80" :step="1" aria-label="Draw the parts apart" @change="(v) => edit((d) => (d.exploded = Number(v)))" />
-    <QuantityInput label="Drawn apart" unit="mm" :value="pack.exploded" :min="0" :max="500" :step="2" :digits="0" @change="(v) => edit((d) => (d.exploded = v))" />
+    <Slider
+      :value="pack.exploded"
+      :min="0"
+      :max="80"
+      :step="1"
+      aria-label="Draw the parts apart"
+      @change="(v) => edit((d) => (d.exploded = Number(v)))"
+    />
+    <QuantityInput
+      label="Drawn apart"
+      unit="mm"
+      :value="pack.exploded"
+      :min="0"
+      :max="500"
+      :step="2"
+      :digits="0"
+      @change="(v) => edit((d) => (d.exploded = v))"
+    />
   </div>
-  <label class="check"><input type="checkbox" :checked="pack.form.stands_on === 'closure'" @change="edit((d) => (d.form.stands_on = d.form.stands_on === 'closure' ? 'base' : 'closure'))" /> It stands on its closure</label>
+  <label class="check"
+    ><input
+      type="checkbox"
+      :checked="pack.form.stands_on === 'closure'"
+      @change="edit((d) => (d.form.stands_on = d.form.stands_on === 'closure' ? 'base' : 'closure'))"
+    />
+    It stands on its closure</label
+  >
 </template>
 
 <style scoped>
-.parts { list-style: none; margin: 0 0 8px; padding: 0; }
-.parts li { display: grid; grid-template-columns: auto 1fr auto auto; gap: 4px 6px; align-items: center; padding: 3px 0; border-bottom: 1px dashed #ddd4c0; font-size: 13px; }
-.parts .hidden .title { opacity: 0.55; text-decoration: line-through; }
-.title { border: 0; border-bottom: 1px solid transparent; background: none; font: inherit; min-width: 0; color: var(--ink); }
-.title:hover, .title:focus { border-bottom-color: var(--kraft); background: #fffdf8; }
-.more { grid-column: 2 / -1; display: flex; gap: 8px; flex-wrap: wrap; }
-.parts button { border: 0; background: none; padding: 0 2px; font: inherit; font-size: 12.5px; color: #97213a; cursor: pointer; text-decoration: underline; text-underline-offset: 2px; }
-.parts button:disabled { color: #6d6a63 !important; cursor: not-allowed; }
-.row { display: flex; justify-content: space-between; align-items: baseline; gap: 6px; margin: 4px 0; font-size: 13px; }
-.copy { border-left: 3px solid #ddd4c0; padding-left: 8px; margin-bottom: 8px; }
-.explode { display: grid; grid-template-columns: auto 1fr auto; gap: 8px; align-items: center; font-size: 13px; }
-.check { display: flex; gap: 6px; align-items: center; font-size: 13px; }
+.parts {
+  list-style: none;
+  margin: 0 0 8px;
+  padding: 0;
+}
+.parts li {
+  display: grid;
+  grid-template-columns: auto 1fr auto auto;
+  gap: 4px 6px;
+  align-items: center;
+  padding: 3px 0;
+  border-bottom: 1px dashed #ddd4c0;
+  font-size: 13px;
+}
+.parts .hidden .title {
+  opacity: 0.55;
+  text-decoration: line-through;
+}
+.title {
+  border: 0;
+  border-bottom: 1px solid transparent;
+  background: none;
+  font: inherit;
+  min-width: 0;
+  color: var(--ink);
+}
+.title:hover,
+.title:focus {
+  border-bottom-color: var(--kraft);
+  background: #fffdf8;
+}
+.more {
+  grid-column: 2 / -1;
+  display: flex;
+  gap: 8px;
+  flex-wrap: wrap;
+}
+.parts button {
+  border: 0;
+  background: none;
+  padding: 0 2px;
+  font: inherit;
+  font-size: 12.5px;
+  color: #97213a;
+  cursor: pointer;
+  text-decoration: underline;
+  text-underline-offset: 2px;
+}
+.parts button:disabled {
+  color: #6d6a63 !important;
+  cursor: not-allowed;
+}
+.row {
+  display: flex;
+  justify-content: space-between;
+  align-items: baseline;
+  gap: 6px;
+  margin: 4px 0;
+  font-size: 13px;
+}
+.copy {
+  border-left: 3px solid #ddd4c0;
+  padding-left: 8px;
+  margin-bottom: 8px;
+}
+.explode {
+  display: grid;
+  grid-template-columns: auto 1fr auto;
+  gap: 8px;
+  align-items: center;
+  font-size: 13px;
+}
+.check {
+  display: flex;
+  gap: 6px;
+  align-items: center;
+  font-size: 13px;
+}
 </style>

@@ -7,7 +7,13 @@ import QuantityInput from '@/components/QuantityInput.vue'
 import FieldRows from './FieldRows.vue'
 import { SECTIONS, startingSection } from './fields'
 
-const props = defineProps<{ pack: Pack; height: number; selected: number; badPlace: string; edit: (change: (document: Pack) => void) => void }>()
+const props = defineProps<{
+  pack: Pack
+  height: number
+  selected: number
+  badPlace: string
+  edit: (change: (document: Pack) => void) => void
+}>()
 const emit = defineEmits<{ select: [index: number] }>()
 
 type OwnOutline = Extract<Section, { kind: 'own' }>
@@ -19,7 +25,11 @@ const chosen = (event: Event) => (event.target as HTMLSelectElement).value
 const fields = (kind: string) => SECTIONS.find((s) => s.kind === kind)?.fields ?? []
 
 function whole(kind: string): void {
-  props.edit((d) => (d.form.body.sections = kind === 'round' ? [] : [{ height: 0, section: startingSection(kind as Section['kind']) }]))
+  props.edit(
+    (d) =>
+      (d.form.body.sections =
+        kind === 'round' ? [] : [{ height: 0, section: startingSection(kind as Section['kind']) }]),
+  )
   emit('select', 0)
 }
 function turn(index: number, kind: string): void {
@@ -70,18 +80,58 @@ function remove(index: number): void {
       <option v-for="s in SECTIONS" :key="s.kind" :value="s.kind">{{ s.title }}</option>
     </select>
   </p>
-  <section v-for="(mark, index) in marks" :key="index" class="mark" :class="{ chosen: index === selected }" @focusin="emit('select', index)" @click="emit('select', index)">
+  <section
+    v-for="(mark, index) in marks"
+    :key="index"
+    class="mark"
+    :class="{ chosen: index === selected }"
+    @focusin="emit('select', index)"
+    @click="emit('select', index)"
+  >
     <p class="row">
-      <span>at <QuantityInput :label="`Height of cross-section ${index + 1}`" unit="mm" :value="mark.height" :min="0" :max="2000" :step="1" :refused="badPlace === `body.sections.${index}.height`" @change="(v) => edit((d) => (d.form.body.sections![index]!.height = v))" /></span>
-      <select :aria-label="`Cross-section ${index + 1}`" :value="mark.section.kind" @change="turn(index, chosen($event))">
+      <span
+        >at
+        <QuantityInput
+          :label="`Height of cross-section ${index + 1}`"
+          unit="mm"
+          :value="mark.height"
+          :min="0"
+          :max="2000"
+          :step="1"
+          :refused="badPlace === `body.sections.${index}.height`"
+          @change="(v) => edit((d) => (d.form.body.sections![index]!.height = v))"
+      /></span>
+      <select
+        :aria-label="`Cross-section ${index + 1}`"
+        :value="mark.section.kind"
+        @change="turn(index, chosen($event))"
+      >
         <option v-for="s in SECTIONS" :key="s.kind" :value="s.kind">{{ s.title }}</option>
       </select>
     </p>
-    <FieldRows :fields="fields(mark.section.kind)" :values="mark.section" :bad-place="badPlace" :place="`body.sections.${index}.section`" :prefix="`Cross-section ${index + 1}: `" @change="(name, v) => edit((d) => Object.assign(d.form.body.sections![index]!.section, { [name]: v }))" />
+    <FieldRows
+      :fields="fields(mark.section.kind)"
+      :values="mark.section"
+      :bad-place="badPlace"
+      :place="`body.sections.${index}.section`"
+      :prefix="`Cross-section ${index + 1}: `"
+      @change="(name, v) => edit((d) => Object.assign(d.form.body.sections![index]!.section, { [name]: v }))"
+    />
     <template v-if="mark.section.kind === 'own'">
       <p class="hint">Drag its points on the drawing of the cross-section; double-click one to add another.</p>
       <p><Button size="small" @click.stop="read(index)">Read an outline (SVG, DXF) …</Button></p>
-      <label class="check"><input type="checkbox" :checked="mark.section.smooth" @change="edit((d) => Object.assign(d.form.body.sections![index]!.section, { smooth: !(mark.section as OwnOutline).smooth }))" /> smooth through its points</label>
+      <label class="check"
+        ><input
+          type="checkbox"
+          :checked="mark.section.smooth"
+          @change="
+            edit((d) =>
+              Object.assign(d.form.body.sections![index]!.section, { smooth: !(mark.section as OwnOutline).smooth }),
+            )
+          "
+        />
+        smooth through its points</label
+      >
     </template>
     <Button size="small" @click.stop="remove(index)">Remove it</Button>
   </section>
@@ -92,9 +142,36 @@ function remove(index: number): void {
 </template>
 
 <style scoped>
-.row { display: flex; justify-content: space-between; align-items: baseline; gap: 8px; margin: 4px 0; font-size: 13px; }
-select { border: 0; border-bottom: 1.5px solid var(--kraft); background: #fffdf8; font: inherit; height: 24px; max-width: 150px; color: var(--ink); }
-.check { display: flex; gap: 6px; align-items: center; font-size: 13px; margin-bottom: 6px; }
-.mark { border-left: 3px solid #ddd4c0; padding: 2px 0 6px 8px; margin-bottom: 8px; }
-.mark.chosen { border-left-color: var(--ribbon); }
+.row {
+  display: flex;
+  justify-content: space-between;
+  align-items: baseline;
+  gap: 8px;
+  margin: 4px 0;
+  font-size: 13px;
+}
+select {
+  border: 0;
+  border-bottom: 1.5px solid var(--kraft);
+  background: #fffdf8;
+  font: inherit;
+  height: 24px;
+  max-width: 150px;
+  color: var(--ink);
+}
+.check {
+  display: flex;
+  gap: 6px;
+  align-items: center;
+  font-size: 13px;
+  margin-bottom: 6px;
+}
+.mark {
+  border-left: 3px solid #ddd4c0;
+  padding: 2px 0 6px 8px;
+  margin-bottom: 8px;
+}
+.mark.chosen {
+  border-left-color: var(--ribbon);
+}
 </style>

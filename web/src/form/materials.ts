@@ -2,7 +2,12 @@ import type { Made, Pack } from '@/api/client'
 
 /** Which field of a closure says what a part of it is made of. */
 const FIELDS: Record<string, string> = {
-  bulb: 'bulb', pipette: 'pipette', actuator: 'actuator', stem: 'actuator', 'dip tube': 'tube', head: 'head',
+  bulb: 'bulb',
+  pipette: 'pipette',
+  actuator: 'actuator',
+  stem: 'actuator',
+  'dip tube': 'tube',
+  head: 'head',
 }
 
 /** What a part is made of; null when there is no such part. */
@@ -20,7 +25,10 @@ export function setMaterial(pack: Pack, part: string, material: Made): void {
   const copy = JSON.parse(JSON.stringify(material)) as never
   const label = /^label-(\d+)$/.exec(part)
   if (part === 'body') pack.form.body.material = copy
-  else if (part === 'contents') { if (pack.form.contents) pack.form.contents.material = copy }
-  else if (label) { const panel = pack.panels?.[Number(label[1]) - 1]; if (panel) panel.stock = copy }
-  else if (pack.form.closure) Object.assign(pack.form.closure, { [FIELDS[part] ?? 'material']: copy })
+  else if (part === 'contents') {
+    if (pack.form.contents) pack.form.contents.material = copy
+  } else if (label) {
+    const panel = pack.panels?.[Number(label[1]) - 1]
+    if (panel) panel.stock = copy
+  } else if (pack.form.closure) Object.assign(pack.form.closure, { [FIELDS[part] ?? 'material']: copy })
 }

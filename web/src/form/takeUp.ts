@@ -9,7 +9,12 @@ export function takeUp(before: Pack, start: Pack): Pack {
     const fit = (v: number) => Number((v * scale).toFixed(2))
     const [dx, dy] = [(fresh.width - old.width * scale) / 2, (fresh.height - old.height * scale) / 2]
     fresh.stock = old.stock
-    fresh.placements = old.placements.map((p) => ({ ...p, x: Number((fit(p.x ?? 0) + dx).toFixed(2)), y: Number((fit(p.y ?? 0) + dy).toFixed(2)), width: fit(p.width) }))
+    fresh.placements = old.placements.map((p) => ({
+      ...p,
+      x: Number((fit(p.x ?? 0) + dx).toFixed(2)),
+      y: Number((fit(p.y ?? 0) + dy).toFixed(2)),
+      width: fit(p.width),
+    }))
   }
   taken.form.tracing = before.form.tracing ?? null
   return taken

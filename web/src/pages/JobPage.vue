@@ -24,7 +24,11 @@ const pages = {
 const job = useJob()
 const user = ref('')
 const problem = ref('')
-const live = useLive(props.slug, (event) => void job.hear(event), () => void job.catchUp())
+const live = useLive(
+  props.slug,
+  (event) => void job.hear(event),
+  () => void job.catchUp(),
+)
 provide('live', live)
 provide('materials', toRef(job, 'materials'))
 
@@ -80,7 +84,15 @@ function warn(event: BeforeUnloadEvent): void {
   <div v-else class="bench">
     <Rail :slug="slug" :open="station" />
     <div class="work">
-      <TopLine :job="job.detail?.name ?? ''" :subject="subject" :station="station" :draft="shown" :user="user" :connected="live.connected.value" :room="live.room.value" />
+      <TopLine
+        :job="job.detail?.name ?? ''"
+        :subject="subject"
+        :station="station"
+        :draft="shown"
+        :user="user"
+        :connected="live.connected.value"
+        :room="live.room.value"
+      />
       <div v-if="stale" class="stale" role="alert">
         <span>{{ stale.message }}</span>
         <Button size="small" @click="stale.settle(true)">Go on with mine</Button>
@@ -95,9 +107,30 @@ function warn(event: BeforeUnloadEvent): void {
 </template>
 
 <style scoped>
-.bench { display: grid; grid-template-columns: 84px minmax(0, 1fr); height: 100%; }
-.work { display: flex; flex-direction: column; min-width: 0; min-height: 0; }
-.station { flex: 1; min-height: 0; }
-.stale { display: flex; gap: 10px; align-items: center; padding: 7px 14px; background: #f6e7c8; }
-.waiting, .problem { padding: 60px; }
+.bench {
+  display: grid;
+  grid-template-columns: 84px minmax(0, 1fr);
+  height: 100%;
+}
+.work {
+  display: flex;
+  flex-direction: column;
+  min-width: 0;
+  min-height: 0;
+}
+.station {
+  flex: 1;
+  min-height: 0;
+}
+.stale {
+  display: flex;
+  gap: 10px;
+  align-items: center;
+  padding: 7px 14px;
+  background: #f6e7c8;
+}
+.waiting,
+.problem {
+  padding: 60px;
+}
 </style>

@@ -50,12 +50,20 @@ async function start(): Promise<void> {
 
 <template>
   <div class="page">
-    <header><h1>Giftwrap</h1><p>From label artwork to a picture your client says yes to.</p><p v-if="room" class="caution" role="alert" data-test="room">{{ room }}</p></header>
+    <header>
+      <h1>Giftwrap</h1>
+      <p>From label artwork to a picture your client says yes to.</p>
+      <p v-if="room" class="caution" role="alert" data-test="room">{{ room }}</p>
+    </header>
     <main>
       <form class="new" @submit.prevent="start">
         <h2>Start a job</h2>
-        <label>What is it? <Input v-model:value="name" placeholder="Pear balm, 50 ml jar" name="name" :maxlength="120" /></label>
-        <label>For whom? <Input v-model:value="client" placeholder="The client's name" name="client" :maxlength="120" /></label>
+        <label
+          >What is it? <Input v-model:value="name" placeholder="Pear balm, 50 ml jar" name="name" :maxlength="120"
+        /></label>
+        <label
+          >For whom? <Input v-model:value="client" placeholder="The client's name" name="client" :maxlength="120"
+        /></label>
         <p v-if="problem" class="refused" role="alert">{{ problem }}</p>
         <Button type="primary" html-type="submit" :loading="busy">Start the job</Button>
         <p class="hint">It opens with a bottle, a lit set and a camera, so that nothing is empty or black.</p>
@@ -64,7 +72,11 @@ async function start(): Promise<void> {
         <p v-if="jobs === null && !problem" class="hint">Fetching the jobs …</p>
         <RouterLink v-for="job in jobs ?? []" :key="job.slug" class="job" :to="`/jobs/${job.slug}/form`">
           <div class="picture">
-            <img v-if="job.picture" :src="`/api/pictures/${job.picture.id}.jpg`" :alt="`Newest picture of ${job.name}`" />
+            <img
+              v-if="job.picture"
+              :src="`/api/pictures/${job.picture.id}.jpg`"
+              :alt="`Newest picture of ${job.name}`"
+            />
             <span v-else>No picture yet</span>
           </div>
           <strong>{{ job.name }}</strong><small>{{ job.client }}</small>
@@ -75,19 +87,85 @@ async function start(): Promise<void> {
 </template>
 
 <style scoped>
-.page { height: 100%; overflow-y: auto; background: var(--mat); background-image: linear-gradient(var(--mat-line) 1px, transparent 1px), linear-gradient(90deg, var(--mat-line) 1px, transparent 1px); background-size: 40px 40px; }
-header { padding: 34px 48px 22px; background: var(--card); border-bottom: 1.5px dashed #cfc6b3; }
-header h1 { color: var(--ribbon); font-size: 34px; }
-header p { margin: 4px 0 0; }
-main { display: flex; gap: 36px; padding: 32px 48px; align-items: flex-start; flex-wrap: wrap; }
-.new { background: var(--card); width: 300px; padding: 20px 22px; border-top: 4px solid var(--ribbon); display: grid; gap: 12px; }
-.new label { display: grid; gap: 3px; font-size: 13px; }
-.new p { margin: 0; }
-.jobs { display: flex; flex-wrap: wrap; gap: 22px; flex: 1; }
-.job { display: grid; width: 230px; background: var(--card); padding: 10px 10px 14px; text-decoration: none; color: var(--ink); border: 1px solid transparent; }
-.job:hover { border-color: var(--ribbon); }
-.job small { color: #5c5a54; }
-.picture { background: var(--grey); height: 262px; display: grid; place-items: center; margin-bottom: 10px; overflow: hidden; }
-.picture span { background: var(--card); padding: 2px 8px; }
-.picture img { width: 100%; height: 100%; object-fit: contain; }
+.page {
+  height: 100%;
+  overflow-y: auto;
+  background: var(--mat);
+  background-image:
+    linear-gradient(var(--mat-line) 1px, transparent 1px), linear-gradient(90deg, var(--mat-line) 1px, transparent 1px);
+  background-size: 40px 40px;
+}
+header {
+  padding: 34px 48px 22px;
+  background: var(--card);
+  border-bottom: 1.5px dashed #cfc6b3;
+}
+header h1 {
+  color: var(--ribbon);
+  font-size: 34px;
+}
+header p {
+  margin: 4px 0 0;
+}
+main {
+  display: flex;
+  gap: 36px;
+  padding: 32px 48px;
+  align-items: flex-start;
+  flex-wrap: wrap;
+}
+.new {
+  background: var(--card);
+  width: 300px;
+  padding: 20px 22px;
+  border-top: 4px solid var(--ribbon);
+  display: grid;
+  gap: 12px;
+}
+.new label {
+  display: grid;
+  gap: 3px;
+  font-size: 13px;
+}
+.new p {
+  margin: 0;
+}
+.jobs {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 22px;
+  flex: 1;
+}
+.job {
+  display: grid;
+  width: 230px;
+  background: var(--card);
+  padding: 10px 10px 14px;
+  text-decoration: none;
+  color: var(--ink);
+  border: 1px solid transparent;
+}
+.job:hover {
+  border-color: var(--ribbon);
+}
+.job small {
+  color: #5c5a54;
+}
+.picture {
+  background: var(--grey);
+  height: 262px;
+  display: grid;
+  place-items: center;
+  margin-bottom: 10px;
+  overflow: hidden;
+}
+.picture span {
+  background: var(--card);
+  padding: 2px 8px;
+}
+.picture img {
+  width: 100%;
+  height: 100%;
+  object-fit: contain;
+}
 </style>

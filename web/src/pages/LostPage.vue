@@ -10,5 +10,7 @@ import { RouterLink } from 'vue-router'
 </template>
 
 <style scoped>
-.lost { padding: 80px; }
+.lost {
+  padding: 80px;
+}
 </style>

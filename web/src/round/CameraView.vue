@@ -63,7 +63,10 @@ function wake(): void {
   stand()
 }
 onMounted(wake)
-watch(() => props.awake, () => setTimeout(wake))
+watch(
+  () => props.awake,
+  () => setTimeout(wake),
+)
 onBeforeUnmount(() => {
   drawn?.dispose()
   tableTop?.dispose()
@@ -90,10 +93,20 @@ function wheel(event: WheelEvent): void {
 <template>
   <div ref="holder" class="camera-view">
     <div
-      class="frame" :style="{ width: `${frame.width}px`, height: `${frame.height}px` }" tabindex="0" role="img" aria-label="What the camera sees; arrow keys move it"
-      @pointerdown="down" @pointermove="drag" @pointerup="last = null" @pointercancel="last = null" @wheel.prevent="wheel"
-      @keydown.left.prevent="emit('orbit', -2, 0)" @keydown.right.prevent="emit('orbit', 2, 0)"
-      @keydown.up.prevent="emit('orbit', 0, 10)" @keydown.down.prevent="emit('orbit', 0, -10)"
+      class="frame"
+      :style="{ width: `${frame.width}px`, height: `${frame.height}px` }"
+      tabindex="0"
+      role="img"
+      aria-label="What the camera sees; arrow keys move it"
+      @pointerdown="down"
+      @pointermove="drag"
+      @pointerup="last = null"
+      @pointercancel="last = null"
+      @wheel.prevent="wheel"
+      @keydown.left.prevent="emit('orbit', -2, 0)"
+      @keydown.right.prevent="emit('orbit', 2, 0)"
+      @keydown.up.prevent="emit('orbit', 0, 10)"
+      @keydown.down.prevent="emit('orbit', 0, -10)"
     >
       <canvas ref="canvas" />
       <p v-if="!proof && !ready" class="coming" role="status">The first proof is on its way …</p>
@@ -105,12 +118,47 @@ function wheel(event: WheelEvent): void {
 </template>
 
 <style scoped>
-.camera-view { position: absolute; inset: 0; display: grid; place-items: center; }
-.frame { position: relative; cursor: grab; touch-action: none; overflow: hidden; }
-.frame:active { cursor: grabbing; }
-canvas { position: absolute; inset: 0; width: 100% !important; height: 100% !important; display: block; }
-img { position: absolute; inset: 0; width: 100%; height: 100%; user-select: none; }
-.coming { position: absolute; left: 12px; bottom: 12px; margin: 0; padding: 2px 10px; background: var(--card); }
-.fade-enter-active { transition: opacity 0.25s; }
-.fade-enter-from { opacity: 0; }
+.camera-view {
+  position: absolute;
+  inset: 0;
+  display: grid;
+  place-items: center;
+}
+.frame {
+  position: relative;
+  cursor: grab;
+  touch-action: none;
+  overflow: hidden;
+}
+.frame:active {
+  cursor: grabbing;
+}
+canvas {
+  position: absolute;
+  inset: 0;
+  width: 100% !important;
+  height: 100% !important;
+  display: block;
+}
+img {
+  position: absolute;
+  inset: 0;
+  width: 100%;
+  height: 100%;
+  user-select: none;
+}
+.coming {
+  position: absolute;
+  left: 12px;
+  bottom: 12px;
+  margin: 0;
+  padding: 2px 10px;
+  background: var(--card);
+}
+.fade-enter-active {
+  transition: opacity 0.25s;
+}
+.fade-enter-from {
+  opacity: 0;
+}
 </style>

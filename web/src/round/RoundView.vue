@@ -116,8 +116,22 @@ watch(() => [props.shape, props.pictures], rebuildSoon)
 </template>
 
 <style scoped>
-.round-view { position: absolute; inset: 0; }
-canvas { width: 100%; height: 100%; display: block; cursor: grab; }
-canvas:active { cursor: grabbing; }
-.broken { position: absolute; inset: auto 20px 20px; color: #fff; }
+.round-view {
+  position: absolute;
+  inset: 0;
+}
+canvas {
+  width: 100%;
+  height: 100%;
+  display: block;
+  cursor: grab;
+}
+canvas:active {
+  cursor: grabbing;
+}
+.broken {
+  position: absolute;
+  inset: auto 20px 20px;
+  color: #fff;
+}
 </style>

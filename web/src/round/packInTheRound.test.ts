@@ -4,7 +4,8 @@ import { describe, expect, it, vi } from 'vitest'
 import type { Shape } from '@/api/client'
 import { PackInTheRound } from './packInTheRound'
 
-const text = (values: Float32Array | Int8Array | Uint16Array) => btoa(String.fromCharCode(...new Uint8Array(values.buffer)))
+const text = (values: Float32Array | Int8Array | Uint16Array) =>
+  btoa(String.fromCharCode(...new Uint8Array(values.buffer)))
 const triangle = (high: number) => ({
   positions: text(new Float32Array([0, 0, 0, 1, 0, 0, 0, 0, high])),
   normals: text(new Int8Array([0, -127, 0, 0, -127, 0, 0, -127, 0])),
@@ -18,8 +19,26 @@ const shape = (high: number, capColour: string) =>
   ({
     facts: { depth: 70 },
     surfaces: [
-      { name: 'body', part: 'body', group: 'body', panel: null, material: glass, colour: '#ffffff', before: null, mesh: triangle(high) },
-      { name: 'cap', part: 'cap', group: 'closure', panel: null, material: lacquer(capColour), colour: capColour, before: null, mesh: triangle(2) },
+      {
+        name: 'body',
+        part: 'body',
+        group: 'body',
+        panel: null,
+        material: glass,
+        colour: '#ffffff',
+        before: null,
+        mesh: triangle(high),
+      },
+      {
+        name: 'cap',
+        part: 'cap',
+        group: 'closure',
+        panel: null,
+        material: lacquer(capColour),
+        colour: capColour,
+        before: null,
+        mesh: triangle(2),
+      },
     ],
   }) as unknown as Shape
 const found = (round: PackInTheRound, name: string) => round.group.getObjectByName(name) as THREE.Mesh

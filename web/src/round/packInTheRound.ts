@@ -64,7 +64,12 @@ function glassMaterial(colour: THREE.Color): THREE.ShaderMaterial {
 function solidMaterial(material: Exclude<Material, { kind: 'clear' }>, colour: string): THREE.MeshPhongMaterial {
   const { gloss } = material
   const shine = new THREE.Color(0.3 * gloss, 0.3 * gloss, 0.3 * gloss)
-  return new THREE.MeshPhongMaterial({ color: new THREE.Color(colour), specular: shine, shininess: 8 + 90 * gloss, side: THREE.DoubleSide })
+  return new THREE.MeshPhongMaterial({
+    color: new THREE.Color(colour),
+    specular: shine,
+    shininess: 8 + 90 * gloss,
+    side: THREE.DoubleSide,
+  })
 }
 
 function contentsMaterial(material: Material, diameter: number, colour: string): THREE.Material {
@@ -127,7 +132,8 @@ export class PackInTheRound {
       const picture = typeof surface.panel === 'number' ? (pictures[surface.panel] ?? null) : null
       const mesh = this.draw(surface.name, surface, shape, picture, before)
       mesh.name = typeof surface.panel === 'number' ? `panel-${surface.panel}` : surface.part
-      mesh.renderOrder = surface.group === 'closure' && surface.material.kind === 'clear' ? 1.5 : (ORDER[surface.group] ?? 0)
+      mesh.renderOrder =
+        surface.group === 'closure' && surface.material.kind === 'clear' ? 1.5 : (ORDER[surface.group] ?? 0)
       if (surface.part === 'body' && surface.before === 'contents' && drink && !dull) {
         const seen = { ...surface, group: 'contents', material: drink.material, colour: drink.colour }
         this.draw('drink', seen, shape, null, before).renderOrder = 1
@@ -146,7 +152,13 @@ export class PackInTheRound {
   }
 
   /** The surface of that name: the one that stands there if it is the same still. */
-  private draw(name: string, surface: Surface, shape: Shape, picture: THREE.Texture | null, before: Map<string, Drawn>): THREE.Mesh {
+  private draw(
+    name: string,
+    surface: Surface,
+    shape: Shape,
+    picture: THREE.Texture | null,
+    before: Map<string, Drawn>,
+  ): THREE.Mesh {
     const paint = JSON.stringify([picture?.uuid ?? surface.material, surface.group === 'contents' && shape.facts.depth])
     if (!this.paints.has(paint)) this.paints.set(paint, materialOf(surface, shape.facts.depth, picture))
     const material = this.paints.get(paint)!
@@ -178,5 +190,10 @@ export class PackInTheRound {
 }
 
 function sameMesh(one: Surface['mesh'], other: Surface['mesh']): boolean {
-  return one.positions === other.positions && one.faces === other.faces && one.uvs === other.uvs && one.normals === other.normals
+  return (
+    one.positions === other.positions &&
+    one.faces === other.faces &&
+    one.uvs === other.uvs &&
+    one.normals === other.normals
+  )
 }

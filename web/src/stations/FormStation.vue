@@ -41,22 +41,38 @@ const photo = ref<{ picture: string; width_px: number; height_px: number } | nul
 const turning = ref(!matchMedia('(prefers-reduced-motion: reduce)').matches)
 const fillProblem = ref('')
 const fileProblem = ref('')
-const { prints } = usePrints(() => pack.value, () => job.palette)
+const { prints } = usePrints(
+  () => pack.value,
+  () => job.palette,
+)
 const textures = computed(() => prints.value.map((print) => print.texture))
 const problem = computed(() => job.shapeProblem ?? (draft.value.state === 'refused' ? draft.value : null))
 /** Where in the vessel something is wrong, if it is there. */
 const badPlace = computed(() => problem.value?.place.replace(/^form\./, '') ?? '')
 const locked = (part: string) => Boolean(pack.value.parts?.[part]?.locked)
-const closureLocked = computed(() => Object.entries(pack.value.parts ?? {}).some(([name, s]) => s.locked && !['body', 'contents'].includes(name) && !name.startsWith('label')))
+const closureLocked = computed(() =>
+  Object.entries(pack.value.parts ?? {}).some(
+    ([name, s]) => s.locked && !['body', 'contents'].includes(name) && !name.startsWith('label'),
+  ),
+)
 
 const edit = (change: (document: Pack) => void) => draft.value.edit(change)
-watch(() => pack.value.form.body.profile.length, (count) => (selected.value = Math.min(selected.value, count - 1)))
+watch(
+  () => pack.value.form.body.profile.length,
+  (count) => (selected.value = Math.min(selected.value, count - 1)),
+)
 
 function move(index: number, radius: number, height: number): void {
   edit((d) => Object.assign(d.form.body.profile[index]!, { radius, height }))
 }
 function insert(after: number, radius: number, height: number): void {
-  const corner: Corner = { radius: Number(radius.toFixed(2)), height: Number(height.toFixed(2)), rounding: 0, leave: 'line', bulge: 0 }
+  const corner: Corner = {
+    radius: Number(radius.toFixed(2)),
+    height: Number(height.toFixed(2)),
+    rounding: 0,
+    leave: 'line',
+    bulge: 0,
+  }
   edit((d) => {
     corner.leave = d.form.body.profile[after]!.leave === 'curve' ? 'curve' : 'line'
     d.form.body.profile.splice(after + 1, 0, corner)
@@ -73,7 +89,9 @@ function remove(index: number): void {
 }
 async function fillTo(volume_ml: number): Promise<void> {
   try {
-    const { fill_height } = await answer(api.POST('/api/fill-height', { body: { body: pack.value.form.body, volume_ml } }))
+    const { fill_height } = await answer(
+      api.POST('/api/fill-height', { body: { body: pack.value.form.body, volume_ml } }),
+    )
     fillProblem.value = ''
     edit((d) => d.form.contents && (d.form.contents.fill_height = Number(fill_height.toFixed(3))))
   } catch (error) {
@@ -115,29 +133,69 @@ function takeProfile(profile: Corner[]): void {
   <StationFrame name="form">
     <template #flat>
       <div class="tabs" role="toolbar" aria-label="What is drawn">
-        <button v-for="tab in TABS" :key="tab.surface" type="button" :aria-pressed="surface === tab.surface" :data-test="`tab-${tab.surface}`" @click="surface = tab.surface">{{ tab.words }}</button>
-        <DrawingTools :pack="pack" :slug="job.slug" @photo="bringPhoto" @profile="takeProfile" @problem="fileProblem = $event" />
+        <button
+          v-for="tab in TABS"
+          :key="tab.surface"
+          type="button"
+          :aria-pressed="surface === tab.surface"
+          :data-test="`tab-${tab.surface}`"
+          @click="surface = tab.surface"
+        >
+          {{ tab.words }}
+        </button>
+        <DrawingTools
+          :pack="pack"
+          :slug="job.slug"
+          @photo="bringPhoto"
+          @profile="takeProfile"
+          @problem="fileProblem = $event"
+        />
       </div>
       <div class="table-top">
         <StartingGallery v-if="surface === 'start'" @take="start" @cancel="surface = 'profile'" />
-        <TracePanel v-else-if="surface === 'trace' && photo" :photo="photo" @done="traced" @cancel="surface = 'profile'" />
+        <TracePanel
+          v-else-if="surface === 'trace' && photo"
+          :photo="photo"
+          @done="traced"
+          @cancel="surface = 'profile'"
+        />
         <SectionDraft
-          v-else-if="surface === 'sections'" :pack="pack" :outlines="job.shape?.drawing.sections ?? []" :selected="section" :locked="locked('body')"
+          v-else-if="surface === 'sections'"
+          :pack="pack"
+          :outlines="job.shape?.drawing.sections ?? []"
+          :selected="section"
+          :locked="locked('body')"
           @points="(points) => edit((d) => Object.assign(d.form.body.sections![section]!.section, { points }))"
         />
         <ProfileDraft
-          v-else :pack="pack" :shape="job.shape" :selected="selected" :bad-place="badPlace" :locked="locked('body')"
-          @select="selected = $event" @move="move" @insert="insert" @remove="remove"
+          v-else
+          :pack="pack"
+          :shape="job.shape"
+          :selected="selected"
+          :bad-place="badPlace"
+          :locked="locked('body')"
+          @select="selected = $event"
+          @move="move"
+          @insert="insert"
+          @remove="remove"
           @bulge="(index, bulge) => edit((d) => (d.form.body.profile[index]!.bulge = bulge))"
-          @zone="(name, top) => edit((d) => ((d.form.body.zone_tops ??= {}) as Record<string, number>)[name] = top)"
+          @zone="(name, top) => edit((d) => (((d.form.body.zone_tops ??= {}) as Record<string, number>)[name] = top))"
         />
-        <p v-if="problem" class="note" role="alert" data-test="form-problem">{{ problem.message }} <em>The last good pack stays on the table.</em></p>
-        <p v-if="fileProblem" class="note" role="alert" data-test="file-problem">{{ fileProblem }} <button type="button" @click="fileProblem = ''">Put away</button></p>
+        <p v-if="problem" class="note" role="alert" data-test="form-problem">
+          {{ problem.message }} <em>The last good pack stays on the table.</em>
+        </p>
+        <p v-if="fileProblem" class="note" role="alert" data-test="file-problem">
+          {{ fileProblem }} <button type="button" @click="fileProblem = ''">Put away</button>
+        </p>
       </div>
     </template>
     <template #round>
       <RoundView
-        v-if="job.shape" :shape="job.shape" :pictures="textures" :turning="turning" label="The pack in the round"
+        v-if="job.shape"
+        :shape="job.shape"
+        :pictures="textures"
+        :turning="turning"
+        label="The pack in the round"
         @held="turning = false"
       />
       <Button class="turn" size="small" @click="turning = !turning">{{ turning ? 'Hold still' : 'Turn it' }}</Button>
@@ -148,32 +206,77 @@ function takeProfile(profile: Corner[]): void {
         It stands <b class="figures">{{ showNumber(facts.height) }} mm</b> tall and holds
         <b class="figures" data-test="brimful">{{ showNumber(facts.brimful_ml) }} ml</b> to the brim. It is sold as
         <QuantityInput
-          label="Nominal capacity" unit="ml" :value="pack.form.nominal_capacity_ml ?? facts.brimful_ml" :min="0.1" :max="100000" :step="10"
+          label="Nominal capacity"
+          unit="ml"
+          :value="pack.form.nominal_capacity_ml ?? facts.brimful_ml"
+          :min="0.1"
+          :max="100000"
+          :step="10"
           @change="(v) => edit((d) => (d.form.nominal_capacity_ml = v))"
         />.
       </p>
       <p v-if="pack.form.contents && facts" class="sentence">
-        <QuantityInput label="Contents" unit="ml" :value="facts.contents_ml ?? 0" :min="0.1" :max="100000" :step="5" :digits="2" :refused="Boolean(fillProblem)" @change="fillTo" />
+        <QuantityInput
+          label="Contents"
+          unit="ml"
+          :value="facts.contents_ml ?? 0"
+          :min="0.1"
+          :max="100000"
+          :step="5"
+          :digits="2"
+          :refused="Boolean(fillProblem)"
+          @change="fillTo"
+        />
         fills it to
-        <QuantityInput label="Fill height" unit="mm" :value="pack.form.contents.fill_height" :min="0" :max="2000" :step="0.5" :digits="2" :refused="badPlace === 'contents.fill_height'" @change="(v) => edit((d) => d.form.contents && (d.form.contents.fill_height = v))" />,
-        <b class="figures">{{ showNumber(facts.headspace_ml ?? 0) }} ml</b> headspace.
+        <QuantityInput
+          label="Fill height"
+          unit="mm"
+          :value="pack.form.contents.fill_height"
+          :min="0"
+          :max="2000"
+          :step="0.5"
+          :digits="2"
+          :refused="badPlace === 'contents.fill_height'"
+          @change="(v) => edit((d) => d.form.contents && (d.form.contents.fill_height = v))"
+        />, <b class="figures">{{ showNumber(facts.headspace_ml ?? 0) }} ml</b> headspace.
       </p>
       <p v-if="fillProblem" class="refused" role="alert">{{ fillProblem }}</p>
       <p v-if="facts" class="sentence">
-        Empty it weighs <b class="figures" data-test="empty-weight">{{ showNumber(facts.empty_g, 0) }} g</b>, filled <b class="figures">{{ showNumber(facts.filled_g, 0) }} g</b>.
+        Empty it weighs <b class="figures" data-test="empty-weight">{{ showNumber(facts.empty_g, 0) }} g</b>, filled
+        <b class="figures">{{ showNumber(facts.filled_g, 0) }} g</b>.
       </p>
       <p v-for="caution in facts?.cautions ?? []" :key="caution" class="caution">{{ caution }}</p>
 
       <fieldset v-if="surface === 'profile'" :disabled="locked('body')">
-        <CornerSlip :pack="pack" :selected="selected" :limit="job.shape?.drawing.limits[selected] ?? null" :bad-place="badPlace" :edit="edit" @move="move" @insert="insert" @remove="remove" />
+        <CornerSlip
+          :pack="pack"
+          :selected="selected"
+          :limit="job.shape?.drawing.limits[selected] ?? null"
+          :bad-place="badPlace"
+          :edit="edit"
+          @move="move"
+          @insert="insert"
+          @remove="remove"
+        />
       </fieldset>
       <details :open="surface === 'sections'" data-test="slip-sections">
         <summary>Cross-section</summary>
-        <fieldset :disabled="locked('body')"><SectionsSlip :pack="pack" :height="facts?.rim_height ?? 100" :selected="section" :bad-place="badPlace" :edit="edit" @select="section = $event" /></fieldset>
+        <fieldset :disabled="locked('body')">
+          <SectionsSlip
+            :pack="pack"
+            :height="facts?.rim_height ?? 100"
+            :selected="section"
+            :bad-place="badPlace"
+            :edit="edit"
+            @select="section = $event"
+          />
+        </fieldset>
       </details>
       <details data-test="slip-wall">
         <summary>Wall, base and zones</summary>
-        <fieldset :disabled="locked('body')"><WallSlip :pack="pack" :shape="job.shape" :bad-place="badPlace" :edit="edit" /></fieldset>
+        <fieldset :disabled="locked('body')">
+          <WallSlip :pack="pack" :shape="job.shape" :bad-place="badPlace" :edit="edit" />
+        </fieldset>
       </details>
       <details data-test="slip-closure">
         <summary>Finish and closure</summary>
@@ -185,7 +288,15 @@ function takeProfile(profile: Corner[]): void {
       </details>
       <details data-test="slip-relief">
         <summary>Rings, ribs and embossing</summary>
-        <fieldset :disabled="locked('body')"><ReliefSlip :pack="pack" :height="facts?.rim_height ?? 100" :artwork="job.artwork" :bad-place="badPlace" :edit="edit" /></fieldset>
+        <fieldset :disabled="locked('body')">
+          <ReliefSlip
+            :pack="pack"
+            :height="facts?.rim_height ?? 100"
+            :artwork="job.artwork"
+            :bad-place="badPlace"
+            :edit="edit"
+          />
+        </fieldset>
       </details>
       <details data-test="slip-parts">
         <summary>Parts</summary>
@@ -194,32 +305,103 @@ function takeProfile(profile: Corner[]): void {
       <details v-if="pack.form.tracing">
         <summary>Traced photo</summary>
         <p class="sentence">
-          Shown at <QuantityInput label="Strength of the photo" unit="%" :value="pack.form.tracing.strength * 100" :min="0" :max="100" :step="10" :digits="0" @change="(v) => edit((d) => d.form.tracing && (d.form.tracing.strength = v / 100))" />,
-          <span class="figures">{{ showNumber(1 / pack.form.tracing.mm_per_px, 1) }}</span> px to the mm.
+          Shown at
+          <QuantityInput
+            label="Strength of the photo"
+            unit="%"
+            :value="pack.form.tracing.strength * 100"
+            :min="0"
+            :max="100"
+            :step="10"
+            :digits="0"
+            @change="(v) => edit((d) => d.form.tracing && (d.form.tracing.strength = v / 100))"
+          />, <span class="figures">{{ showNumber(1 / pack.form.tracing.mm_per_px, 1) }}</span> px to the mm.
         </p>
         <Button size="small" @click="edit((d) => (d.form.tracing = null))">Take the photo away</Button>
       </details>
     </template>
     <template #rule>
       <template v-if="facts">
-        <span>Brimful <b>{{ showNumber(facts.brimful_ml) }} ml</b></span>
-        <span v-if="facts.contents_ml !== null && facts.contents_ml !== undefined">Contents <b>{{ showNumber(facts.contents_ml) }} ml</b></span>
-        <span v-if="facts.nominal_fill_height">Nominal fills to <b>{{ showNumber(facts.nominal_fill_height) }} mm</b></span>
-        <span>Outside <b>{{ showNumber(facts.outer_ml) }} ml</b></span>
-        <span>Height <b>{{ showNumber(facts.height) }} mm</b></span>
-        <span>Across <b>{{ showNumber(facts.diameter) }} mm</b></span>
-        <span v-if="surface === 'profile'" class="hint">Arrow keys move a corner, Insert adds one, Delete removes it.</span>
+        <span
+          >Brimful <b>{{ showNumber(facts.brimful_ml) }} ml</b></span
+        >
+        <span v-if="facts.contents_ml !== null && facts.contents_ml !== undefined"
+          >Contents <b>{{ showNumber(facts.contents_ml) }} ml</b></span
+        >
+        <span v-if="facts.nominal_fill_height"
+          >Nominal fills to <b>{{ showNumber(facts.nominal_fill_height) }} mm</b></span
+        >
+        <span
+          >Outside <b>{{ showNumber(facts.outer_ml) }} ml</b></span
+        >
+        <span
+          >Height <b>{{ showNumber(facts.height) }} mm</b></span
+        >
+        <span
+          >Across <b>{{ showNumber(facts.diameter) }} mm</b></span
+        >
+        <span v-if="surface === 'profile'" class="hint"
+          >Arrow keys move a corner, Insert adds one, Delete removes it.</span
+        >
       </template>
     </template>
   </StationFrame>
 </template>
 
 <style scoped>
-.tabs { position: absolute; inset: 0 0 auto; height: 36px; display: flex; align-items: stretch; gap: 2px; padding: 0 8px; background: var(--card); border-bottom: 1.5px dashed #cfc6b3; z-index: 5; }
-.tabs > button { border: 0; background: none; padding: 0 9px; white-space: nowrap; font: inherit; font-size: 13px; color: var(--ink); cursor: pointer; border-bottom: 2.5px solid transparent; }
-.tabs > button[aria-pressed='true'] { border-bottom-color: var(--ribbon); font-weight: 600; }
-.table-top { position: absolute; inset: 36px 0 0; }
-.note { position: absolute; left: 14px; right: 14px; bottom: 12px; margin: 0; padding: 8px 12px; background: #97213a; color: #fff; z-index: 6; }
-.note button { border: 1px solid #fff; background: none; color: #fff; font: inherit; font-size: 12px; cursor: pointer; }
-.turn { position: absolute; right: 12px; bottom: 12px; }
+.tabs {
+  position: absolute;
+  inset: 0 0 auto;
+  height: 36px;
+  display: flex;
+  align-items: stretch;
+  gap: 2px;
+  padding: 0 8px;
+  background: var(--card);
+  border-bottom: 1.5px dashed #cfc6b3;
+  z-index: 5;
+}
+.tabs > button {
+  border: 0;
+  background: none;
+  padding: 0 9px;
+  white-space: nowrap;
+  font: inherit;
+  font-size: 13px;
+  color: var(--ink);
+  cursor: pointer;
+  border-bottom: 2.5px solid transparent;
+}
+.tabs > button[aria-pressed='true'] {
+  border-bottom-color: var(--ribbon);
+  font-weight: 600;
+}
+.table-top {
+  position: absolute;
+  inset: 36px 0 0;
+}
+.note {
+  position: absolute;
+  left: 14px;
+  right: 14px;
+  bottom: 12px;
+  margin: 0;
+  padding: 8px 12px;
+  background: #97213a;
+  color: #fff;
+  z-index: 6;
+}
+.note button {
+  border: 1px solid #fff;
+  background: none;
+  color: #fff;
+  font: inherit;
+  font-size: 12px;
+  cursor: pointer;
+}
+.turn {
+  position: absolute;
+  right: 12px;
+  bottom: 12px;
+}
 </style>

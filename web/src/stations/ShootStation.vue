@@ -54,14 +54,19 @@ watch([wish, () => proof.value?.samples, () => job.pictures.length], () => estim
 watch(
   () => order.value && `${order.value.id}:${order.value.samples_done}`,
   () => {
-    if (order.value?.samples_done) preview.value = `/api/orders/${order.value.id}/preview.jpg?at=${order.value.samples_done}`
+    if (order.value?.samples_done)
+      preview.value = `/api/orders/${order.value.id}/preview.jpg?at=${order.value.samples_done}`
     else preview.value = ''
   },
   { immediate: true },
 )
 
 /** While a picture develops the machine is its own. */
-watch(() => order.value?.id, (id) => id && hold(true), { immediate: true })
+watch(
+  () => order.value?.id,
+  (id) => id && hold(true),
+  { immediate: true },
+)
 
 async function shoot(): Promise<void> {
   busy.value = true
@@ -83,7 +88,9 @@ async function end(keep: boolean): Promise<void> {
   if (!order.value) return
   const where = { params: { path: { order_id: order.value.id } } }
   try {
-    const call = keep ? api.POST('/api/orders/{order_id}/stop', where) : api.POST('/api/orders/{order_id}/cancel', where)
+    const call = keep
+      ? api.POST('/api/orders/{order_id}/stop', where)
+      : api.POST('/api/orders/{order_id}/cancel', where)
     takeNews(job.orders, await answer(call))
   } catch (error) {
     problem.value = wordsFor(error)
@@ -99,28 +106,92 @@ async function end(keep: boolean): Promise<void> {
         <p class="hint">of “{{ job.shot!.saved.name }}”, as it stands at Set</p>
         <fieldset>
           <legend>Size</legend>
-          <RadioGroup :value="`${purpose.width_px}x${purpose.height_px}`" class="sizes" @change="(e) => edit((p) => { const [w, h] = String(e.target.value).split('x').map(Number); p.width_px = w!; p.height_px = h! })">
-            <RadioButton v-for="size in SIZES" :key="size.name" :value="`${size.width}x${size.height}`">{{ size.name }}</RadioButton>
+          <RadioGroup
+            :value="`${purpose.width_px}x${purpose.height_px}`"
+            class="sizes"
+            @change="
+              (e) =>
+                edit((p) => {
+                  const [w, h] = String(e.target.value).split('x').map(Number)
+                  p.width_px = w!
+                  p.height_px = h!
+                })
+            "
+          >
+            <RadioButton v-for="size in SIZES" :key="size.name" :value="`${size.width}x${size.height}`">{{
+              size.name
+            }}</RadioButton>
           </RadioGroup>
           <p class="sentence">
-            <QuantityInput label="Picture width" unit="px" :value="purpose.width_px" :min="64" :max="16384" :step="20" :digits="0" @change="(v) => edit((p) => (p.width_px = Math.round(v)))" />
-            wide, <QuantityInput label="Picture height" unit="px" :value="purpose.height_px" :min="64" :max="16384" :step="20" :digits="0" @change="(v) => edit((p) => (p.height_px = Math.round(v)))" /> high
+            <QuantityInput
+              label="Picture width"
+              unit="px"
+              :value="purpose.width_px"
+              :min="64"
+              :max="16384"
+              :step="20"
+              :digits="0"
+              @change="(v) => edit((p) => (p.width_px = Math.round(v)))"
+            />
+            wide,
+            <QuantityInput
+              label="Picture height"
+              unit="px"
+              :value="purpose.height_px"
+              :min="64"
+              :max="16384"
+              :step="20"
+              :digits="0"
+              @change="(v) => edit((p) => (p.height_px = Math.round(v)))"
+            />
+            high
           </p>
         </fieldset>
         <fieldset>
           <legend>Quality</legend>
-          <RadioGroup :value="purpose.noise_percent" @change="(e) => edit((p) => (p.noise_percent = Number(e.target.value)))">
-            <RadioButton v-for="quality in QUALITIES" :key="quality.name" :value="quality.noise">{{ quality.name }}</RadioButton>
+          <RadioGroup
+            :value="purpose.noise_percent"
+            @change="(e) => edit((p) => (p.noise_percent = Number(e.target.value)))"
+          >
+            <RadioButton v-for="quality in QUALITIES" :key="quality.name" :value="quality.noise">{{
+              quality.name
+            }}</RadioButton>
           </RadioGroup>
           <span class="hint words">{{ QUALITIES.find((q) => q.noise === purpose.noise_percent)?.words }}</span>
           <p class="sentence">
             It is done at
-            <QuantityInput label="Noise" unit="%" :value="purpose.noise_percent ?? 0" :min="0" :max="100" :step="0.5" :digits="2" @change="(v) => edit((p) => (p.noise_percent = v > 0 ? v : null))" />
+            <QuantityInput
+              label="Noise"
+              unit="%"
+              :value="purpose.noise_percent ?? 0"
+              :min="0"
+              :max="100"
+              :step="0.5"
+              :digits="2"
+              @change="(v) => edit((p) => (p.noise_percent = v > 0 ? v : null))"
+            />
             noise before cleaning, or at
-            <QuantityInput label="Samples" unit="samples" :value="purpose.samples" :min="2" :max="65536" :step="64" :digits="0" @change="(v) => edit((p) => (p.samples = Math.round(v)))" />
+            <QuantityInput
+              label="Samples"
+              unit="samples"
+              :value="purpose.samples"
+              :min="2"
+              :max="65536"
+              :step="64"
+              :digits="0"
+              @change="(v) => edit((p) => (p.samples = Math.round(v)))"
+            />
             for each point, or after
-            <QuantityInput label="Longest time" unit="min" :value="(purpose.seconds ?? 0) / 60" :min="0" :max="10000" :step="5" :digits="1" @change="(v) => edit((p) => (p.seconds = v > 0 ? v * 60 : null))" />,
-            whichever comes first. <span class="hint">0 means no such end.</span>
+            <QuantityInput
+              label="Longest time"
+              unit="min"
+              :value="(purpose.seconds ?? 0) / 60"
+              :min="0"
+              :max="10000"
+              :step="5"
+              :digits="1"
+              @change="(v) => edit((p) => (p.seconds = v > 0 ? v * 60 : null))"
+            />, whichever comes first. <span class="hint">0 means no such end.</span>
           </p>
         </fieldset>
         <Button type="primary" size="large" :loading="busy" :disabled="Boolean(order)" data-test="shoot" @click="shoot">
@@ -128,7 +199,9 @@ async function end(keep: boolean): Promise<void> {
         </Button>
         <p v-if="seconds === null" class="hint">Measuring how fast this machine is …</p>
         <p v-if="problem" class="refused" role="alert">{{ problem }}</p>
-        <p v-if="ended?.state === 'failed'" class="refused" role="alert">The last picture failed: {{ ended.message }}</p>
+        <p v-if="ended?.state === 'failed'" class="refused" role="alert">
+          The last picture failed: {{ ended.message }}
+        </p>
       </div>
     </template>
     <template #round>
@@ -138,7 +211,12 @@ async function end(keep: boolean): Promise<void> {
           <img v-else-if="proof" :src="proof.address" alt="Proof" />
           <p v-else>The first light is on its way …</p>
         </template>
-        <img v-else-if="newest && ended?.state === 'done'" :src="`/api/pictures/${newest.id}.jpg`" alt="The finished picture" data-test="finished" />
+        <img
+          v-else-if="newest && ended?.state === 'done'"
+          :src="`/api/pictures/${newest.id}.jpg`"
+          alt="The finished picture"
+          data-test="finished"
+        />
         <img v-else-if="proof" :src="proof.address" alt="Proof" />
         <p v-else>{{ proofProblem || 'Proof coming …' }}</p>
       </div>
@@ -146,15 +224,28 @@ async function end(keep: boolean): Promise<void> {
     <template #slip>
       <template v-if="order">
         <h2>{{ order.state === 'queued' ? 'Waiting its turn' : 'Developing' }}</h2>
-        <Progress :percent="Math.min(Math.round(100 * order.progress), 100)" stroke-color="#B3324C" data-test="progress" />
+        <Progress
+          :percent="Math.min(Math.round(100 * order.progress), 100)"
+          stroke-color="#B3324C"
+          data-test="progress"
+        />
         <p class="sentence">
-          <b class="figures" data-test="samples-done">{{ showNumber(order.samples_done) }}</b> samples for each point
-          of <b class="figures">{{ order.width }} × {{ order.height }} px</b><template v-if="order.noise">, <b class="figures">{{ showNumber(order.noise, 1) }} %</b> noise<template v-if="order.noise_limit"> on the way to {{ showNumber(order.noise_limit, 1) }} %</template></template>.
-          <template v-if="order.remaining_seconds">About <b>{{ showDuration(order.remaining_seconds) }}</b> left.</template>
+          <b class="figures" data-test="samples-done">{{ showNumber(order.samples_done) }}</b> samples for each point of
+          <b class="figures">{{ order.width }} × {{ order.height }} px</b
+          ><template v-if="order.noise"
+            >, <b class="figures">{{ showNumber(order.noise, 1) }} %</b> noise<template v-if="order.noise_limit">
+              on the way to {{ showNumber(order.noise_limit, 1) }} %</template
+            ></template
+          >.
+          <template v-if="order.remaining_seconds"
+            >About <b>{{ showDuration(order.remaining_seconds) }}</b> left.</template
+          >
         </p>
         <p v-if="order.waiting" class="caution" role="status" data-test="order-waits">{{ order.waiting }}</p>
         <div class="buttons">
-          <Button :disabled="order.wish !== 'go_on' || !order.samples_done" @click="end(true)">Stop now and keep it</Button>
+          <Button :disabled="order.wish !== 'go_on' || !order.samples_done" @click="end(true)"
+            >Stop now and keep it</Button
+          >
           <Button :disabled="order.wish !== 'go_on'" @click="end(false)">Cancel it</Button>
         </div>
         <p v-if="order.wish !== 'go_on'" class="hint">Ending …</p>
@@ -162,42 +253,109 @@ async function end(keep: boolean): Promise<void> {
       <template v-else-if="newest">
         <h2>Newest picture</h2>
         <p class="sentence">
-          <b class="figures">{{ newest.width }} × {{ newest.height }} px</b>, <b class="figures">{{ showNumber(newest.samples) }}</b> samples<template v-if="newest.seconds">, taken in <b>{{ showDuration(newest.seconds) }}</b></template>.
+          <b class="figures">{{ newest.width }} × {{ newest.height }} px</b>,
+          <b class="figures">{{ showNumber(newest.samples) }}</b> samples<template v-if="newest.seconds"
+            >, taken in <b>{{ showDuration(newest.seconds) }}</b></template
+          >.
         </p>
-        <p><a class="download" :href="`/api/pictures/${newest.id}.png`" download data-test="download">Download PNG</a></p>
+        <p>
+          <a class="download" :href="`/api/pictures/${newest.id}.png`" download data-test="download">Download PNG</a>
+        </p>
         <p class="hint">16 bits a channel, sRGB. It is also at Show, ready for the client.</p>
-        <p v-if="newest.has_passes"><a class="plain" :href="`/api/pictures/${newest.id}.exr`" download data-test="passes">Download its passes (EXR)</a></p>
-        <p v-if="newest.has_passes" class="hint">Each light apart, masks of parts and materials, depth in mm, normals and shadow, in one file.</p>
+        <p v-if="newest.has_passes">
+          <a class="plain" :href="`/api/pictures/${newest.id}.exr`" download data-test="passes"
+            >Download its passes (EXR)</a
+          >
+        </p>
+        <p v-if="newest.has_passes" class="hint">
+          Each light apart, masks of parts and materials, depth in mm, normals and shadow, in one file.
+        </p>
       </template>
       <p v-else class="hint">No picture has been taken yet. Choose a size and a quality and shoot.</p>
     </template>
     <template #rule>
       <template v-if="order">
-        <span>Samples <b>{{ showNumber(order.samples_done) }}</b></span>
-        <span v-if="order.noise !== null && order.noise !== undefined">Noise <b data-test="order-noise">{{ showNumber(order.noise, 2) }} %</b></span>
-        <span>Elapsed <b>{{ showDuration(order.seconds) }}</b></span>
-        <span v-if="order.remaining_seconds">Left <b>{{ showDuration(order.remaining_seconds) }}</b></span>
+        <span
+          >Samples <b>{{ showNumber(order.samples_done) }}</b></span
+        >
+        <span v-if="order.noise !== null && order.noise !== undefined"
+          >Noise <b data-test="order-noise">{{ showNumber(order.noise, 2) }} %</b></span
+        >
+        <span
+          >Elapsed <b>{{ showDuration(order.seconds) }}</b></span
+        >
+        <span v-if="order.remaining_seconds"
+          >Left <b>{{ showDuration(order.remaining_seconds) }}</b></span
+        >
       </template>
       <template v-else>
-        <span>Picture <b>{{ ((purpose.width_px * purpose.height_px) / 1e6).toFixed(2) }} MP</b></span>
-        <span v-if="seconds">Estimate <b>{{ showDuration(seconds) }}</b></span>
+        <span
+          >Picture <b>{{ ((purpose.width_px * purpose.height_px) / 1e6).toFixed(2) }} MP</b></span
+        >
+        <span v-if="seconds"
+          >Estimate <b>{{ showDuration(seconds) }}</b></span
+        >
       </template>
     </template>
   </StationFrame>
 </template>
 
 <style scoped>
-.order { position: absolute; inset: 0; overflow-y: auto; padding: 22px 26px; }
-.order > * { max-width: 460px; }
-fieldset { margin: 14px 0 4px; }
-legend { font: 600 15px var(--title); margin-bottom: 6px; }
-.sizes { display: grid; grid-template-columns: 1fr 1fr; }
-.sizes :deep(.ant-radio-button-wrapper) { border-radius: 0; }
-.developing { position: absolute; inset: 12px; display: grid; place-items: center; }
-.developing p { background: var(--card); padding: 4px 12px; }
-.developing img { max-width: 100%; max-height: 100%; object-fit: contain; grid-area: 1 / 1; min-width: min(100%, 420px); }
-.words { margin-left: 10px; }
-.buttons { display: grid; gap: 8px; }
-.plain { color: #97213a; }
-.download { display: inline-block; padding: 6px 14px; background: var(--ribbon); color: #fff; text-decoration: none; }
+.order {
+  position: absolute;
+  inset: 0;
+  overflow-y: auto;
+  padding: 22px 26px;
+}
+.order > * {
+  max-width: 460px;
+}
+fieldset {
+  margin: 14px 0 4px;
+}
+legend {
+  font: 600 15px var(--title);
+  margin-bottom: 6px;
+}
+.sizes {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+}
+.sizes :deep(.ant-radio-button-wrapper) {
+  border-radius: 0;
+}
+.developing {
+  position: absolute;
+  inset: 12px;
+  display: grid;
+  place-items: center;
+}
+.developing p {
+  background: var(--card);
+  padding: 4px 12px;
+}
+.developing img {
+  max-width: 100%;
+  max-height: 100%;
+  object-fit: contain;
+  grid-area: 1 / 1;
+  min-width: min(100%, 420px);
+}
+.words {
+  margin-left: 10px;
+}
+.buttons {
+  display: grid;
+  gap: 8px;
+}
+.plain {
+  color: #97213a;
+}
+.download {
+  display: inline-block;
+  padding: 6px 14px;
+  background: var(--ribbon);
+  color: #fff;
+  text-decoration: none;
+}
 </style>

@@ -19,7 +19,9 @@ const forJob = () => ({ params: { path: { slug: job.slug } } })
 
 async function makeLink(fresh: boolean): Promise<void> {
   try {
-    const call = fresh ? api.POST('/api/jobs/{slug}/client-link/renew', forJob()) : api.POST('/api/jobs/{slug}/client-link', forJob())
+    const call = fresh
+      ? api.POST('/api/jobs/{slug}/client-link/renew', forJob())
+      : api.POST('/api/jobs/{slug}/client-link', forJob())
     link.value = `${location.origin}/c/${(await answer(call)).token}`
     said.value = fresh ? 'The old link no longer works.' : ''
   } catch (error) {
@@ -44,9 +46,17 @@ function when(created: string): string {
     <template #flat>
       <div class="sheet">
         <h2>Contact sheet</h2>
-        <p v-if="!job.pictures.length" class="hint">No picture yet. <RouterLink :to="`/jobs/${job.slug}/shoot`">Shoot one</RouterLink> and it lies here.</p>
+        <p v-if="!job.pictures.length" class="hint">
+          No picture yet. <RouterLink :to="`/jobs/${job.slug}/shoot`">Shoot one</RouterLink> and it lies here.
+        </p>
         <div class="prints">
-          <button v-for="(p, index) in job.pictures" :key="p.id" class="print" :class="{ chosen: p.id === picture?.id }" @click="chosen = p.id">
+          <button
+            v-for="(p, index) in job.pictures"
+            :key="p.id"
+            class="print"
+            :class="{ chosen: p.id === picture?.id }"
+            @click="chosen = p.id"
+          >
             <img :src="`/api/pictures/${p.id}.jpg`" :alt="`${p.shot}, ${when(p.created)}`" loading="lazy" />
             <span>{{ job.pictures.length - index }} · {{ p.shot }}</span>
             <small class="figures">{{ p.width }} × {{ p.height }}</small>
@@ -55,49 +65,133 @@ function when(created: string): string {
       </div>
     </template>
     <template #round>
-      <div class="large"><img v-if="picture" :src="`/api/pictures/${picture.id}.jpg`" :alt="`${picture.shot} of ${picture.pack}`" data-test="shown" /></div>
+      <div class="large">
+        <img
+          v-if="picture"
+          :src="`/api/pictures/${picture.id}.jpg`"
+          :alt="`${picture.shot} of ${picture.pack}`"
+          data-test="shown"
+        />
+      </div>
     </template>
     <template #slip>
       <h2>For the client</h2>
       <p class="hint">A client link opens this job's pictures, without signing in, and nothing else.</p>
       <template v-if="link">
-        <input class="link figures" :value="link" readonly aria-label="Client link" data-test="client-link" @focus="($event.target as HTMLInputElement).select()" />
+        <input
+          class="link figures"
+          :value="link"
+          readonly
+          aria-label="Client link"
+          data-test="client-link"
+          @focus="($event.target as HTMLInputElement).select()"
+        />
         <div class="buttons">
           <Button type="primary" size="small" @click="copy">Copy the link</Button>
           <a :href="link" target="_blank" rel="noopener">See what they see</a>
         </div>
-        <details><summary>Withdraw it</summary><p class="hint">Makes a new link; whoever has the old one sees nothing any more.</p><Button size="small" @click="makeLink(true)">Make a new link</Button></details>
+        <details>
+          <summary>Withdraw it</summary>
+          <p class="hint">Makes a new link; whoever has the old one sees nothing any more.</p>
+          <Button size="small" @click="makeLink(true)">Make a new link</Button>
+        </details>
       </template>
       <Button v-else type="primary" data-test="make-link" @click="makeLink(false)">Get the client link</Button>
       <p v-if="said" role="status" class="said">{{ said }}</p>
       <template v-if="picture">
         <h3>This picture</h3>
         <p class="sentence">
-          {{ picture.shot }} of {{ picture.pack }}, {{ when(picture.created) }}: <b class="figures">{{ picture.width }} × {{ picture.height }} px</b>,
-          <b class="figures">{{ showNumber(picture.samples) }}</b> samples<template v-if="picture.seconds">, {{ showDuration(picture.seconds) }}</template>.
+          {{ picture.shot }} of {{ picture.pack }}, {{ when(picture.created) }}:
+          <b class="figures">{{ picture.width }} × {{ picture.height }} px</b>,
+          <b class="figures">{{ showNumber(picture.samples) }}</b> samples<template v-if="picture.seconds"
+            >, {{ showDuration(picture.seconds) }}</template
+          >.
         </p>
         <a class="download" :href="`/api/pictures/${picture.id}.png`" download>Download PNG</a>
       </template>
     </template>
     <template #rule>
-      <span>Pictures <b>{{ job.pictures.length }}</b></span>
-      <span v-if="picture?.noise">Noise before cleaning <b>{{ showNumber(picture.noise, 2) }} %</b></span>
+      <span
+        >Pictures <b>{{ job.pictures.length }}</b></span
+      >
+      <span v-if="picture?.noise"
+        >Noise before cleaning <b>{{ showNumber(picture.noise, 2) }} %</b></span
+      >
     </template>
   </StationFrame>
 </template>
 
 <style scoped>
-.sheet { position: absolute; inset: 0; overflow-y: auto; padding: 22px 24px; }
-.prints { display: grid; grid-template-columns: repeat(auto-fill, minmax(150px, 1fr)); gap: 16px; margin-top: 14px; }
-.print { display: grid; gap: 2px; text-align: left; padding: 8px; border: 2px solid transparent; background: var(--card); cursor: pointer; }
-.print.chosen { border-color: var(--ribbon); }
-.print img { width: 100%; aspect-ratio: 4 / 5; object-fit: contain; background: var(--grey); }
-.print small { font-size: 11.5px; color: #5c5a54; }
-.large { position: absolute; inset: 12px; display: grid; place-items: center; }
-.large img { max-width: 100%; max-height: 100%; object-fit: contain; }
-.link { width: 100%; padding: 6px; border: 1px solid var(--kraft); background: #fffdf8; font-size: 12px; }
-.buttons { display: flex; gap: 12px; align-items: center; margin-top: 8px; }
-.buttons a { color: #97213a; }
-.said { margin: 8px 0 0; font-size: 12.5px; }
-.download { display: inline-block; padding: 5px 12px; background: var(--ink); color: #fff; text-decoration: none; }
+.sheet {
+  position: absolute;
+  inset: 0;
+  overflow-y: auto;
+  padding: 22px 24px;
+}
+.prints {
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(150px, 1fr));
+  gap: 16px;
+  margin-top: 14px;
+}
+.print {
+  display: grid;
+  gap: 2px;
+  text-align: left;
+  padding: 8px;
+  border: 2px solid transparent;
+  background: var(--card);
+  cursor: pointer;
+}
+.print.chosen {
+  border-color: var(--ribbon);
+}
+.print img {
+  width: 100%;
+  aspect-ratio: 4 / 5;
+  object-fit: contain;
+  background: var(--grey);
+}
+.print small {
+  font-size: 11.5px;
+  color: #5c5a54;
+}
+.large {
+  position: absolute;
+  inset: 12px;
+  display: grid;
+  place-items: center;
+}
+.large img {
+  max-width: 100%;
+  max-height: 100%;
+  object-fit: contain;
+}
+.link {
+  width: 100%;
+  padding: 6px;
+  border: 1px solid var(--kraft);
+  background: #fffdf8;
+  font-size: 12px;
+}
+.buttons {
+  display: flex;
+  gap: 12px;
+  align-items: center;
+  margin-top: 8px;
+}
+.buttons a {
+  color: #97213a;
+}
+.said {
+  margin: 8px 0 0;
+  font-size: 12.5px;
+}
+.download {
+  display: inline-block;
+  padding: 5px 12px;
+  background: var(--ink);
+  color: #fff;
+  text-decoration: none;
+}
 </style>

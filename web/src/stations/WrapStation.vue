@@ -27,7 +27,10 @@ const file = computed(() => job.artwork.find((a) => a.sha256 === placement.value
 const ppi = computed(() =>
   file.value?.width_px && placement.value ? (file.value.width_px / placement.value.width) * MM_PER_INCH : null,
 )
-const { prints, problem: printProblem } = usePrints(() => pack.value, () => job.palette)
+const { prints, problem: printProblem } = usePrints(
+  () => pack.value,
+  () => job.palette,
+)
 const textures = computed(() => prints.value.map((print) => print.texture))
 const problem = computed(() => job.shapeProblem ?? (draft.value.state === 'refused' ? draft.value : null))
 const uploading = ref('')
@@ -103,7 +106,11 @@ function fillPanel(): void {
   if (!aspect) return
   editPanel((p) => {
     const width = Math.max(p.width, p.height * aspect)
-    Object.assign(p.placements[selected.value]!, { width, x: (p.width - width) / 2, y: (p.height - width / aspect) / 2 })
+    Object.assign(p.placements[selected.value]!, {
+      width,
+      x: (p.width - width) / 2,
+      y: (p.height - width / aspect) / 2,
+    })
   })
 }
 function centre(): void {
@@ -133,12 +140,25 @@ async function addPanel(): Promise<void> {
   <StationFrame name="wrap">
     <template #flat>
       <PanelDraft
-        v-if="panel" :panel="panel" :artwork="job.artwork" :picture="prints[0]?.address ?? null" :selected="selected" :locked="locked"
-        @select="selected = $event" @move="move" @size="resize" @drop-files="addFiles"
+        v-if="panel"
+        :panel="panel"
+        :artwork="job.artwork"
+        :picture="prints[0]?.address ?? null"
+        :selected="selected"
+        :locked="locked"
+        @select="selected = $event"
+        @move="move"
+        @size="resize"
+        @drop-files="addFiles"
       />
-      <div v-else class="none"><p>This pack has no panel to print on yet.</p><Button type="primary" @click="addPanel">Add a label</Button></div>
+      <div v-else class="none">
+        <p>This pack has no panel to print on yet.</p>
+        <Button type="primary" @click="addPanel">Add a label</Button>
+      </div>
       <p v-if="uploading" class="note busy" role="status"><Spin size="small" /> Reading {{ uploading }} …</p>
-      <p v-else-if="problem || uploadProblem || printProblem" class="note" role="alert" data-test="wrap-problem">{{ problem?.message || uploadProblem || printProblem }}</p>
+      <p v-else-if="problem || uploadProblem || printProblem" class="note" role="alert" data-test="wrap-problem">
+        {{ problem?.message || uploadProblem || printProblem }}
+      </p>
     </template>
     <template #round>
       <RoundView v-if="job.shape" :shape="job.shape" :pictures="textures" label="The artwork on the pack" />
@@ -146,34 +166,111 @@ async function addPanel(): Promise<void> {
     <template #slip>
       <template v-if="panel">
         <h2>{{ panel.name }}</h2>
-        <p v-if="locked" class="sentence" data-test="label-locked">It is locked. <Button size="small" @click="unlock">Unlock it</Button></p>
+        <p v-if="locked" class="sentence" data-test="label-locked">
+          It is locked. <Button size="small" @click="unlock">Unlock it</Button>
+        </p>
         <fieldset :disabled="locked">
           <p class="sentence">
-            <QuantityInput label="Label width" unit="mm" :value="panel.width" :min="1" :max="2000" :digits="2" :refused="problem?.place === 'panels.0.width'" @change="(v) => editPanel((p) => (p.width = v))" />
+            <QuantityInput
+              label="Label width"
+              unit="mm"
+              :value="panel.width"
+              :min="1"
+              :max="2000"
+              :digits="2"
+              :refused="problem?.place === 'panels.0.width'"
+              @change="(v) => editPanel((p) => (p.width = v))"
+            />
             around and
-            <QuantityInput label="Label height" unit="mm" :value="panel.height" :min="1" :max="2000" :digits="2" :refused="problem?.place === 'panels.0.height'" @change="(v) => editPanel((p) => (p.height = v))" />
-            tall, <QuantityInput label="Label from base" unit="mm" :value="panel.from_base" :min="0" :max="2000" :digits="2" :refused="problem?.place === 'panels.0.from_base'" @change="(v) => editPanel((p) => (p.from_base = v))" />
-            above the base, turned <QuantityInput label="Label turn" unit="°" :value="panel.centre_angle" :min="-360" :max="360" :step="5" @change="(v) => editPanel((p) => (p.centre_angle = v))" />
+            <QuantityInput
+              label="Label height"
+              unit="mm"
+              :value="panel.height"
+              :min="1"
+              :max="2000"
+              :digits="2"
+              :refused="problem?.place === 'panels.0.height'"
+              @change="(v) => editPanel((p) => (p.height = v))"
+            />
+            tall,
+            <QuantityInput
+              label="Label from base"
+              unit="mm"
+              :value="panel.from_base"
+              :min="0"
+              :max="2000"
+              :digits="2"
+              :refused="problem?.place === 'panels.0.from_base'"
+              @change="(v) => editPanel((p) => (p.from_base = v))"
+            />
+            above the base, turned
+            <QuantityInput
+              label="Label turn"
+              unit="°"
+              :value="panel.centre_angle"
+              :min="-360"
+              :max="360"
+              :step="5"
+              @change="(v) => editPanel((p) => (p.centre_angle = v))"
+            />
             to the right.
           </p>
-          <p v-if="sheet" class="hint">The pack is {{ showNumber(sheet.around) }} mm around here: {{ showNumber(sheet.around - panel.width) }} mm stay bare at the back.</p>
+          <p v-if="sheet" class="hint">
+            The pack is {{ showNumber(sheet.around) }} mm around here: {{ showNumber(sheet.around - panel.width) }} mm
+            stay bare at the back.
+          </p>
 
           <h3>Artwork</h3>
-          <input ref="chooser" class="unseen" type="file" accept=".png,.jpg,.jpeg,.svg,image/png,image/jpeg,image/svg+xml" multiple aria-label="Artwork files" data-test="artwork-file" @change="addFiles(($event.target as HTMLInputElement).files)" />
+          <input
+            ref="chooser"
+            class="unseen"
+            type="file"
+            accept=".png,.jpg,.jpeg,.svg,image/png,image/jpeg,image/svg+xml"
+            multiple
+            aria-label="Artwork files"
+            data-test="artwork-file"
+            @change="addFiles(($event.target as HTMLInputElement).files)"
+          />
           <Button size="small" type="primary" @click="chooser?.click()">Place artwork …</Button>
           <p class="hint">or drop a file on the panel</p>
           <ul v-if="panel.placements.length" class="list">
             <li v-for="(item, index) in panel.placements" :key="index">
-              <button :class="{ chosen: index === selected }" @click="selected = index">{{ job.artwork.find((a) => a.sha256 === item.artwork)?.filename ?? 'missing file' }}</button>
+              <button :class="{ chosen: index === selected }" @click="selected = index">
+                {{ job.artwork.find((a) => a.sha256 === item.artwork)?.filename ?? 'missing file' }}
+              </button>
             </li>
           </ul>
           <template v-if="placement">
             <p class="sentence">
-              <QuantityInput label="Artwork width" unit="mm" :value="placement.width" :min="0.5" :max="2000" :digits="2" @change="(v) => editPanel((p) => (p.placements[selected]!.width = v))" />
+              <QuantityInput
+                label="Artwork width"
+                unit="mm"
+                :value="placement.width"
+                :min="0.5"
+                :max="2000"
+                :digits="2"
+                @change="(v) => editPanel((p) => (p.placements[selected]!.width = v))"
+              />
               wide, its lower left corner
-              <QuantityInput label="Artwork from left" unit="mm" :value="placement.x" :digits="2" :min="-2000" :max="2000" @change="(v) => move(selected, v, placement!.y)" />
+              <QuantityInput
+                label="Artwork from left"
+                unit="mm"
+                :value="placement.x"
+                :digits="2"
+                :min="-2000"
+                :max="2000"
+                @change="(v) => move(selected, v, placement!.y)"
+              />
               from the left and
-              <QuantityInput label="Artwork from bottom" unit="mm" :value="placement.y" :digits="2" :min="-2000" :max="2000" @change="(v) => move(selected, placement!.x, v)" />
+              <QuantityInput
+                label="Artwork from bottom"
+                unit="mm"
+                :value="placement.y"
+                :digits="2"
+                :min="-2000"
+                :max="2000"
+                @change="(v) => move(selected, placement!.x, v)"
+              />
               up.
             </p>
             <div class="buttons">
@@ -185,11 +282,34 @@ async function addPanel(): Promise<void> {
           <p v-for="note in notes" :key="note" class="caution">{{ note }}</p>
           <details>
             <summary>Stock</summary>
-            <p v-if="panel.stock.kind === 'linked'" class="sentence">Whatever the palette has as “{{ panel.stock.entry }}”.</p>
+            <p v-if="panel.stock.kind === 'linked'" class="sentence">
+              Whatever the palette has as “{{ panel.stock.entry }}”.
+            </p>
             <p v-else class="sentence">
-              Paper in <ColourInput label="Stock colour" :value="panel.stock.colour" @change="(v) => setStock({ colour: v })" />,
-              <QuantityInput label="Stock thickness" unit="mm" :value="panel.stock_thickness" :min="0.05" :max="2" :step="0.01" :digits="2" @change="(v) => editPanel((p) => (p.stock_thickness = v))" />
-              thick, <QuantityInput label="Stock gloss" unit="%" :value="panel.stock.gloss * 100" :min="0" :max="100" :step="5" :digits="0" @change="(v) => setStock({ gloss: v / 100 })" /> gloss.
+              Paper in
+              <ColourInput label="Stock colour" :value="panel.stock.colour" @change="(v) => setStock({ colour: v })" />,
+              <QuantityInput
+                label="Stock thickness"
+                unit="mm"
+                :value="panel.stock_thickness"
+                :min="0.05"
+                :max="2"
+                :step="0.01"
+                :digits="2"
+                @change="(v) => editPanel((p) => (p.stock_thickness = v))"
+              />
+              thick,
+              <QuantityInput
+                label="Stock gloss"
+                unit="%"
+                :value="panel.stock.gloss * 100"
+                :min="0"
+                :max="100"
+                :step="5"
+                :digits="0"
+                @change="(v) => setStock({ gloss: v / 100 })"
+              />
+              gloss.
             </p>
           </details>
         </fieldset>
@@ -197,9 +317,16 @@ async function addPanel(): Promise<void> {
     </template>
     <template #rule>
       <template v-if="panel">
-        <span>Panel <b>{{ showNumber(panel.width) }} × {{ showNumber(panel.height) }} mm</b></span>
-        <span v-if="placement">Artwork <b>{{ showNumber(placement.width) }} × {{ showNumber(placement.width / (file?.aspect ?? 1)) }} mm</b></span>
-        <span v-if="placement">Resolution <b>{{ ppi ? `${Math.round(ppi)} ppi` : 'outlines' }}</b></span>
+        <span
+          >Panel <b>{{ showNumber(panel.width) }} × {{ showNumber(panel.height) }} mm</b></span
+        >
+        <span v-if="placement"
+          >Artwork
+          <b>{{ showNumber(placement.width) }} × {{ showNumber(placement.width / (file?.aspect ?? 1)) }} mm</b></span
+        >
+        <span v-if="placement"
+          >Resolution <b>{{ ppi ? `${Math.round(ppi)} ppi` : 'outlines' }}</b></span
+        >
         <span v-if="ppi && ppi < 250" class="caution">below 250 ppi: it will look soft in print</span>
       </template>
     </template>
@@ -207,12 +334,51 @@ async function addPanel(): Promise<void> {
 </template>
 
 <style scoped>
-.none { position: absolute; inset: 0; display: grid; place-content: center; gap: 10px; text-align: center; }
-.note { position: absolute; left: 14px; right: 14px; bottom: 12px; margin: 0; padding: 8px 12px; background: #97213a; color: #fff; }
-.busy { background: var(--ink); }
-.list { list-style: none; margin: 8px 0; padding: 0; }
-.list button { border: 0; background: none; padding: 2px 0 2px 10px; border-left: 3px solid transparent; cursor: pointer; text-align: left; word-break: break-all; }
-.list .chosen { border-color: var(--ribbon); font-weight: 600; }
-.buttons { display: flex; gap: 6px; flex-wrap: wrap; }
-.hint { margin: 4px 0; }
+.none {
+  position: absolute;
+  inset: 0;
+  display: grid;
+  place-content: center;
+  gap: 10px;
+  text-align: center;
+}
+.note {
+  position: absolute;
+  left: 14px;
+  right: 14px;
+  bottom: 12px;
+  margin: 0;
+  padding: 8px 12px;
+  background: #97213a;
+  color: #fff;
+}
+.busy {
+  background: var(--ink);
+}
+.list {
+  list-style: none;
+  margin: 8px 0;
+  padding: 0;
+}
+.list button {
+  border: 0;
+  background: none;
+  padding: 2px 0 2px 10px;
+  border-left: 3px solid transparent;
+  cursor: pointer;
+  text-align: left;
+  word-break: break-all;
+}
+.list .chosen {
+  border-color: var(--ribbon);
+  font-weight: 600;
+}
+.buttons {
+  display: flex;
+  gap: 6px;
+  flex-wrap: wrap;
+}
+.hint {
+  margin: 4px 0;
+}
 </style>

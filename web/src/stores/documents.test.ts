@@ -8,7 +8,16 @@ interface Doc {
 }
 
 function at(revision: number, size: number): Saved<Doc> {
-  return { id: 1, key: 'bottle', name: 'Bottle', revision, can_undo: revision > 1, can_redo: false, made: `2026-01-0${revision}`, document: { size } }
+  return {
+    id: 1,
+    key: 'bottle',
+    name: 'Bottle',
+    revision,
+    can_undo: revision > 1,
+    can_redo: false,
+    made: `2026-01-0${revision}`,
+    document: { size },
+  }
 }
 
 function callsThat(changes: Partial<Calls<Doc>>): Calls<Doc> {

@@ -222,7 +222,10 @@ export class Together implements Steps {
   async undo(): Promise<void> {
     await Promise.all(this.drafts.map((d) => d.flush()))
     const unsaved = this.drafts.find((d) => d.state !== 'saved')
-    const newest = this.drafts.filter((d) => d.saved.can_undo).sort(by((d) => d.saved.made)).at(-1)
+    const newest = this.drafts
+      .filter((d) => d.saved.can_undo)
+      .sort(by((d) => d.saved.made))
+      .at(-1)
     await (unsaved ?? newest)?.undo()
   }
 

@@ -136,8 +136,27 @@ export const useJob = defineStore('job', () => {
   }
 
   return {
-    detail, pack, photoSet, shot, palette, materials, shape, shapeProblem, artwork, orders, pictures, slug, shotId, drafts,
-    open, close, hear, catchUp, loadArtwork, loadOrders, loadPictures,
+    detail,
+    pack,
+    photoSet,
+    shot,
+    palette,
+    materials,
+    shape,
+    shapeProblem,
+    artwork,
+    orders,
+    pictures,
+    slug,
+    shotId,
+    drafts,
+    open,
+    close,
+    hear,
+    catchUp,
+    loadArtwork,
+    loadOrders,
+    loadPictures,
   }
 })
 
