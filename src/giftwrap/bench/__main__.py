@@ -7,7 +7,7 @@ import json
 import sys
 from collections.abc import Callable, Iterator
 
-from giftwrap.bench import final, form, hand, light, proof, share, start, walls
+from giftwrap.bench import final, form, hand, light, proof, range, share, start, walls
 from giftwrap.bench.figure import Figure
 
 BENCHES: dict[str, Callable[[], Iterator[Figure]]] = {
@@ -16,6 +16,7 @@ BENCHES: dict[str, Callable[[], Iterator[Figure]]] = {
     "light": light.run,
     "proof": proof.run,
     "final": final.run,
+    "range": range.run,
     "share": share.run,
     "start": start.run,
     "walls": walls.run,

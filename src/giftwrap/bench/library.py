@@ -111,8 +111,8 @@ class LibraryScene:
                 "specular_reflectance": {"type": "rgb", "value": list(optics.colour)},
             }
         colour: dict[str, Any] = {"type": "rgb", "value": list(optics.colour)}
-        if optics.print is not None:
-            bottom_up = np.array(optics.print[::-1])  # the library puts a bitmap's first row at v = 0
+        if optics.texels is not None and optics.texels.colour is not None:
+            bottom_up = np.array(optics.texels.colour[::-1])  # the library puts a bitmap's first row at v = 0
             bitmap = self._engine.Bitmap(bottom_up, pixel_format=self._engine.Bitmap.PixelFormat.RGB)
             colour = {"type": "bitmap", "bitmap": bitmap, "raw": False, "wrap_mode": "clamp"}
         if optics.coat_index == 1:

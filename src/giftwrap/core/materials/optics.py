@@ -61,12 +61,50 @@ renderer library ships (its tables Al, Ag, Au, Cu and Cr)."""
 
 
 @dataclass(frozen=True, eq=False)
+class Texels:
+    """What changes from place to place of a surface: arrays of one (h, w), top row first. What is None is
+    as the surface has it.
+
+    colour : (h, w, 3) uint8 sRGB, of the matt base; of bare metal, its tint
+    gloss : (h, w) uint8, from dead matt to polished
+    metal : (h, w) uint8, share that is bare metal, by the surface's n and k
+    presence : (h, w) uint8, share that is there; light passes the rest. Both sides are then of one medium
+    relief : (h, w) uint16, from the lowest to the highest place, which are `depth` mm apart
+    size : width and height of the sheet in mm
+    """
+
+    colour: NDArray[np.uint8] | None = None
+    gloss: NDArray[np.uint8] | None = None
+    metal: NDArray[np.uint8] | None = None
+    presence: NDArray[np.uint8] | None = None
+    relief: NDArray[np.uint16] | None = None
+    depth: float = 0.0
+    size: tuple[float, float] = (1.0, 1.0)
+
+    @property
+    def shape(self) -> tuple[int, int]:
+        """Rows and columns. Raises ValueError when the arrays differ or there are none."""
+        given = (self.colour, self.gloss, self.metal, self.presence, self.relief)
+        shapes = {values.shape[:2] for values in given if values is not None}
+        if len(shapes) != 1:
+            raise ValueError("The parts of a texture are of one size.")
+        height, width = shapes.pop()
+        return height, width
+
+    @property
+    def key(self) -> tuple[object, ...]:
+        """Equal for textures of the same arrays."""
+        given = (self.colour, self.gloss, self.metal, self.presence, self.relief)
+        return (*map(id, given), self.depth, self.size)
+
+
+@dataclass(frozen=True, eq=False)
 class Optics:
     """How light treats a surface. `front` is the medium its normals point into.
 
     alpha : GGX width, 0 for perfectly smooth boundaries between clear media
     coat_index : refractive index of the clear coat over that of the front medium; 1 for none
-    print : (h, w, 3) uint8 sRGB, top row first, in place of `colour`
+    texels : what changes from place to place
     """
 
     kind: OpticsKind
@@ -77,7 +115,7 @@ class Optics:
     k: Colour = BLACK
     front: Medium = AIR
     back: Medium = AIR
-    print: NDArray[np.uint8] | None = None
+    texels: Texels | None = None
 
 
 def medium_of(material: Clear) -> Medium:
@@ -108,12 +146,12 @@ def boundary_optics(behind: Medium, front: Medium = AIR, *, frost: float = 0.0) 
 def surface_optics(
     material: Opaque | Metal | Cloudy,
     *,
-    print: NDArray[np.uint8] | None = None,
+    texels: Texels | None = None,
     front: Medium = AIR,
 ) -> Optics:
     """A surface that is not clear, seen through a front medium.
 
-    print : (h, w, 3) uint8 sRGB, top row first, in place of the material's colour
+    texels : what changes from place to place
     """
     alpha = ROUGHEST * (SMOOTHEST / ROUGHEST) ** material.gloss
     if isinstance(material, Metal):
@@ -126,5 +164,5 @@ def surface_optics(
         return Optics(OpticsKind.CLOUDY, alpha=alpha, coat_index=coat, front=front, back=cloud_of(material))
     colour = linear_colour(material.colour)
     return Optics(
-        OpticsKind.COAT, alpha=alpha, coat_index=coat, colour=colour, front=front, back=front, print=print
+        OpticsKind.COAT, alpha=alpha, coat_index=coat, colour=colour, front=front, back=front, texels=texels
     )

@@ -1,7 +1,7 @@
 """A scene as flat tables on the light engine: things and where they stand, a row of optics for each
-surface of each instance, one store of prints.
+surface of each instance, one store of texels.
 
-Everything the transport reads is data in a table, so one compiled kernel serves every stage.
+Everything the transport reads is data in a table, so one compiled kernel serves every scene.
 """
 
 from __future__ import annotations
@@ -17,20 +17,22 @@ import numpy as np
 from drjit.llvm.ad import Array2f, Array3f, Array4f, Bool, Float, UInt32
 from numpy.typing import NDArray
 
-from giftwrap.core.grade.display import decode_srgb
-from giftwrap.core.materials.optics import AIR, Medium, Optics
+from giftwrap.core.materials.optics import AIR, MATT, ROUGHEST, SMOOTHEST, Medium, Optics
 from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.render import optics_math as om
 from giftwrap.core.render.coverage import ObjectName
 from giftwrap.core.render.engine import light_engine
 from giftwrap.core.render.memory import aligned
-from giftwrap.core.render.scattering import CLEAR, CLOUDY, Look
+from giftwrap.core.render.scattering import CLEAR, CLOUDY, METAL, Look
+from giftwrap.core.render.texels import COLOUR, GLOSS, Texel, TexelStore
 from giftwrap.core.scene.scene import Instance, Surface
 
 ThingKey = tuple[bytes, ...]
 
 ROW = 5
 """Rows of four numbers for each surface."""
+OBJECT = 17
+"""Which of them is the number of the object it belongs to."""
 
 
 @dataclass
@@ -42,7 +44,7 @@ class Row:
     coat_index: Float
     escape: Float
     colour: Array3f
-    print: UInt32
+    texels: UInt32
     n: Array3f
     k: Array3f
     front: UInt32
@@ -55,12 +57,17 @@ class Row:
 
 @dataclass
 class Triangle:
-    """Where in the scene each ray arrived; `surface` is the number of its row of optics."""
+    """Where in the scene each ray arrived; `surface` is the number of its row of optics.
+
+    across, up : directions in which the sheet's coordinates grow
+    """
 
     place: Array3f
     face_normal: Array3f
     normal: Array3f
     uv: Array2f
+    across: Array3f
+    up: Array3f
     surface: UInt32
 
 
@@ -205,12 +212,16 @@ class Geometry:
 
         a, b, c, place = blend(self._tables.positions, Array3f)
         *_, normal = blend(self._tables.normals, Array3f)
-        *_, uv = blend(self._tables.uvs, Array2f)
+        s, t, r, uv = blend(self._tables.uvs, Array2f)
+        first, second, one, other = b - a, c - a, t - s, r - s
+        turned = dr.select(one.x * other.y - other.x * one.y < 0, -1.0, 1.0)
         return Triangle(
             place=placed(place) + Array3f(across.w, back.w, up.w),
-            face_normal=dr.normalize(placed(dr.cross(b - a, c - a))),
+            face_normal=dr.normalize(placed(dr.cross(first, second))),
             normal=dr.normalize(placed(normal)),
             uv=uv,
+            across=placed(first * other.y - second * one.y) * turned,
+            up=placed(second * one.x - first * other.x) * turned,
             surface=corners[3] + offsets.y,
         )
 
@@ -238,23 +249,14 @@ class Appearance:
         for surface in surfaces:
             for medium in (surface.optics.front, surface.optics.back):
                 media.setdefault(medium, len(media))
-        prints = list({id(p): p for s in surfaces if (p := s.optics.print) is not None}.values())
-        slots = {id(pixels): number for number, pixels in enumerate(prints, start=1)}
-        rows = [
-            _row(s, media, objects[name], lamps, slots.get(id(s.optics.print), 0))
-            for s, name in zip(surfaces, named, strict=True)
-        ]
-        self._rows = aligned(Float, rows)
+        textures = {t.key: t for s in surfaces if (t := s.optics.texels) is not None}
+        slots: dict[Any, int] = {key: number for number, key in enumerate(textures, start=1)}
+        self._rows = aligned(Float, _rows(instances, media, objects, lamps, slots))
         self._media = aligned(Float, [_medium_row(m) for m in media])
-        self._prints = tuple(prints)
-        self._print_sizes: UInt32
-        self._pixels: UInt32
-        if previous is not None and list(map(id, prints)) == list(map(id, previous._prints)):
-            self._print_sizes, self._pixels = previous._print_sizes, previous._pixels
-        else:
-            self._print_sizes, self._pixels = _print_tables(prints)
-        self._decoded = aligned(Float, decode_srgb(np.arange(256, dtype=np.float32) / np.float32(255)))
-        dr.eval(self._rows, self._media, self._print_sizes, self._pixels, self._decoded)
+        same = previous is not None and previous.texels.keys == tuple(textures)
+        self.texels: TexelStore = previous.texels if previous and same else TexelStore([*textures.values()])
+        self._textures = tuple(textures.values())  # what keys name by its address stays where it is
+        dr.eval(self._rows, self._media)
 
     def row(self, surface: UInt32, active: Bool) -> Row:
         """The optics of a surface."""
@@ -267,7 +269,7 @@ class Appearance:
             coat_index=a.z,
             escape=a.w,
             colour=Array3f(b.x, b.y, b.z),
-            print=UInt32(b.w),
+            texels=UInt32(b.w),
             n=Array3f(c.x, c.y, c.z),
             k=Array3f(d.x, d.y, d.z),
             front=UInt32(c.w),
@@ -284,42 +286,30 @@ class Appearance:
         b = dr.gather(Array4f, self._media, index * 2 + 1)
         return MediumRow(Array3f(a.x, a.y, a.z), a.w, Array3f(b.x, b.y, b.z), b.w)
 
-    def look(self, row: Row, uv: Array2f, front: Bool, active: Bool) -> tuple[Look, UInt32, UInt32]:
+    def look(
+        self, row: Row, texel: Texel, chance: Float, front: Bool, active: Bool
+    ) -> tuple[Look, UInt32, UInt32]:
         """The surface as seen from one side; the media on the frame's upper and lower side.
 
         The frame's upper side is where the ray comes from, except out of a cloudy body.
+
+        chance : evenly from 0 to 1, by which a place that is partly bare metal is metal or not
         """
-        leaving = (row.kind == CLOUDY) & ~front
+        kind = dr.select(chance < texel.metal, UInt32(METAL), row.kind)
+        leaving = (kind == CLOUDY) & ~front
         upper_is_front = front | leaving
         upper = dr.select(upper_is_front, row.front, row.back)
         lower = dr.select(upper_is_front, row.back, row.front)
         n_upper = dr.gather(Float, self._media, upper * 8 + 3, active)
         n_lower = dr.gather(Float, self._media, lower * 8 + 3, active)
-        clear = row.kind == CLEAR
-        index = dr.select(clear, n_lower / n_upper, row.coat_index)
-        colour = dr.select(leaving, Array3f(1.0), self._printed(row, uv, active))
-        return Look(row.kind, row.alpha, index, colour, row.n, row.k, row.escape, leaving), upper, lower
-
-    def _printed(self, row: Row, uv: Array2f, active: Bool) -> Array3f:
-        """Colour at print coordinates, between the four nearest pixels; the row's own without a print."""
-        has_print = active & (row.print > 0)
-        which = dr.maximum(row.print, 1) - 1
-        size = dr.gather(dr.llvm.ad.Array4u, self._print_sizes, which, has_print)
-        width, height = size.y, size.z
-        x = dr.clip(uv.x * Float(width) - 0.5, 0, Float(width) - 1)
-        y = dr.clip((1 - uv.y) * Float(height) - 0.5, 0, Float(height) - 1)
-        left, top = UInt32(x), UInt32(y)
-        right, bottom = dr.minimum(left + 1, width - 1), dr.minimum(top + 1, height - 1)
-        across, down = x - Float(left), y - Float(top)
-
-        def pixel(column: UInt32, line: UInt32) -> Array3f:
-            packed = dr.gather(UInt32, self._pixels, size.x + line * width + column, has_print)
-            codes = (packed & 255, (packed >> 8) & 255, (packed >> 16) & 255)
-            return Array3f(*(dr.gather(Float, self._decoded, code, has_print) for code in codes))
-
-        above = dr.lerp(pixel(left, top), pixel(right, top), across)
-        below = dr.lerp(pixel(left, bottom), pixel(right, bottom), across)
-        return dr.select(has_print, dr.lerp(above, below, down), row.colour)
+        index = dr.select(kind == CLEAR, n_lower / n_upper, row.coat_index)
+        coloured, glossed = (texel.has & COLOUR) != 0, (texel.has & GLOSS) != 0
+        colour = dr.select(coloured, texel.colour, row.colour)
+        alpha = dr.select(glossed, ROUGHEST * (SMOOTHEST / ROUGHEST) ** texel.gloss, row.alpha)
+        bare = glossed & (texel.gloss < MATT)
+        index, escape = dr.select(bare, 1.0, index), dr.select(bare, 1.0, row.escape)
+        colour = dr.select(leaving, Array3f(1.0), colour)
+        return Look(kind, alpha, index, colour, row.n, row.k, escape, leaving), upper, lower
 
 
 def object_name(instance: Instance, surface: Surface) -> ObjectName:
@@ -327,37 +317,45 @@ def object_name(instance: Instance, surface: Surface) -> ObjectName:
     return ObjectName(instance.name, surface.part, surface.material)
 
 
+def _rows(
+    instances: Sequence[Instance],
+    media: Mapping[Medium, int],
+    objects: Mapping[ObjectName, int],
+    lamps: Sequence[str],
+    slots: Mapping[Any, int],
+) -> NDArray[np.float32]:
+    """(surfaces, 4 · ROW) numbers. What instances have in common is worked out once."""
+    known: dict[int, NDArray[np.float32]] = {}
+    found = []
+    for instance in instances:
+        alike = id(instance.surfaces)
+        if alike not in known:
+            known[alike] = np.array([_row(s, media, lamps, slots) for s in instance.surfaces], np.float32)
+        own = known[alike].copy()
+        own[:, OBJECT] = [objects[object_name(instance, surface)] for surface in instance.surfaces]
+        found.append(own)
+    return np.concatenate(found) if found else np.zeros((1, 4 * ROW), np.float32)
+
+
 def _row(
-    surface: Surface, media: dict[Medium, int], number: int, lamps: Sequence[str], print_slot: int
+    surface: Surface, media: Mapping[Medium, int], lamps: Sequence[str], slots: Mapping[Any, int]
 ) -> list[float]:
+    """A surface's numbers; that of its object is put in for each instance."""
     optics: Optics = surface.optics
     untouched = sum(1 << i for i, name in enumerate(lamps) if name in surface.untouched_by)
     flags = int(surface.hidden_from_camera) + 2 * int(surface.catcher)
+    slot = slots[optics.texels.key] if optics.texels is not None else 0
     return [
         *(float(optics.kind), optics.alpha, optics.coat_index, diffuse_escape(optics.coat_index)),
-        *(*optics.colour, float(print_slot)),
+        *(*optics.colour, float(slot)),
         *(*optics.n, float(media[optics.front])),
         *(*optics.k, float(media[optics.back])),
-        *(float(untouched), float(number), float(flags), 0.0),
+        *(float(untouched), 0.0, float(flags), 0.0),
     ]
 
 
 def _medium_row(medium: Medium) -> list[float]:
     return [*medium.absorption, medium.index, *medium.albedo, medium.mean_free_path]
-
-
-def _print_tables(prints: Sequence[NDArray[np.uint8]]) -> tuple[UInt32, UInt32]:
-    """Every print's start, width and height; and all their pixels, packed."""
-    sizes, chunks, start = [], [], 0
-    for pixels in prints:
-        height, width = pixels.shape[:2]
-        sizes.append([start, width, height, 0])
-        wide = pixels.astype(np.uint32)
-        chunks.append((wide[..., 0] | (wide[..., 1] << 8) | (wide[..., 2] << 16)).ravel())
-        start += width * height
-    sizes.append([0, 1, 1, 0])
-    chunks.append(np.zeros(1, np.uint32))
-    return aligned(UInt32, sizes), aligned(UInt32, np.concatenate(chunks))
 
 
 @cache

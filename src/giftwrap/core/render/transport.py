@@ -23,7 +23,8 @@ from giftwrap.core.render.engine import light_engine
 from giftwrap.core.render.lighting import Lighting
 from giftwrap.core.render.scattering import CLEAR, evaluate, scatter
 from giftwrap.core.render.sequence import even_points, mixed
-from giftwrap.core.render.tables import Appearance, Geometry
+from giftwrap.core.render.tables import Appearance, Geometry, Triangle
+from giftwrap.core.render.texels import RELIEF
 
 MAX_BOUNCES = 24
 """A ray through a filled bottle crosses eight interfaces; this leaves room for reflections."""
@@ -36,6 +37,8 @@ PLACE, LAMP, CHOICES, MIRROR, WAY = (number * 0x9E3779B9 & 0xFFFFFFFF for number
 """What the even sequences of a pixel are for. A path uses each at most once: where it starts in the
 pixel, where on a lamp it aims first, which lamp and which way it goes on there, whether the first
 smooth surface mirrors it, and the direction in which it is first spread."""
+MAX_PASSED = 64
+"""Places where nothing is that a ray of shadow passes."""
 OFFSET = 2e-5
 """Rays start this far off a surface, relative to their distance from the origin: a few roundings."""
 
@@ -199,9 +202,14 @@ def gather_light(
         at = geometry.triangle(found, arrives)
         row = appearance.row(at.surface, arrives)
         front = dr.dot(at.face_normal, direction) < 0
-        passes = arrives & row.hidden & from_camera & (depth == 0)
+        texel = appearance.texels.at(row.texels, at.uv, arrives)
+        chance = chance_of(key, begin + taken, depth + steps)
+        passes = (arrives & row.hidden & from_camera & (depth == 0)) | (arrives & (chance >= texel.presence))
         surface = arrives & ~passes
-        look, upper, lower = appearance.look(row, at.uv, front, surface)
+        chance = chance / dr.maximum(texel.presence, 1e-6)
+        look, upper, lower = appearance.look(row, texel, chance, front, surface)
+        relieved = surface & ((texel.has & RELIEF) != 0)
+        at.normal = dr.select(relieved, leaning(at, texel.slope), at.normal)
         facing = dr.select(front, 1.0, -1.0)
         toward = -direction
         frame_normal = at.normal * facing
@@ -260,6 +268,23 @@ def gather_light(
                 coherent=False,
                 active=reaches,
             )
+            looks = shaded & appearance.texels.see_through
+            spot, left, passed = Array3f(start), Float(aim.distance * (1 - 1e-4)), UInt32(0)
+            while looks:
+                met_ = geometry.scene.ray_intersect_preliminary(
+                    engine.Ray3f(spot, aim.direction, left, 0.0, []), coherent=False, active=looks
+                )
+                stands = looks & met_.is_valid()
+                there = geometry.triangle(met_, stands)
+                its_row = appearance.row(there.surface, stands)
+                its = appearance.texels.at(its_row.texels, there.uv, stands)
+                gone = stands & (chance_of(key, begin + taken, depth + steps + passed + 1) >= its.presence)
+                beyond = (1 + dr.max(dr.abs(there.place))) * OFFSET
+                left = dr.select(gone, left - met_.t - beyond, left)
+                spot = dr.select(gone, there.place + aim.direction * beyond, spot)
+                passed += 1
+                shaded = dr.select(looks, stands & ~gone, shaded)
+                looks = gone & (left > 0) & (passed < MAX_PASSED)
             shaded |= lighting.blocked(start, aim.direction, aim.distance)
             begins = reaches & shows
             open_ += dr.select(begins, om.luminance(value), 0.0)
@@ -326,6 +351,20 @@ def gather_light(
             active &= taken < samples
 
     return Gathered(sums, squares, albedo, normal, guided, first_depth, seen, lit, open_, caught, slots)
+
+
+def chance_of(key: UInt32, sample: UInt32, step: UInt32) -> Float:
+    """Evenly from 0 to 1: a number of its own for each step of a path, apart from the path's others."""
+    bits = mixed(key ^ mixed(sample * UInt32(0x9E3779B9) + step * UInt32(0x85EBCA6B) + UInt32(0x27D4EB2F)))
+    return Float(bits >> 8) * (1.0 / (1 << 24))
+
+
+def leaning(at: Triangle, slope: Array2f) -> Array3f:
+    """The normal of a relief of a slope on the sheet."""
+    across = dr.normalize(at.across - dr.dot(at.across, at.normal) * at.normal)
+    up = at.up - dr.dot(at.up, at.normal) * at.normal
+    up = dr.normalize(up - dr.dot(up, across) * across)
+    return dr.normalize(at.normal - slope.x * across - slope.y * up)
 
 
 def _counted(slots: list[UInt32], number: UInt32, active: Bool) -> list[UInt32]:

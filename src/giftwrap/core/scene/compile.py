@@ -10,7 +10,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 from giftwrap.core.errors import PackError, within
-from giftwrap.core.materials.optics import AIR, boundary_optics, medium_of, surface_optics
+from giftwrap.core.materials.optics import AIR, Texels, boundary_optics, medium_of, surface_optics
 from giftwrap.core.model import Clear, Frame, Opaque, Pack, PhotoSet
 from giftwrap.core.scene.scene import RESERVED_BUFFERS, Instance, Lamp, Scene, Surface, told_apart
 from giftwrap.core.stage.lights import softbox_position, softbox_radiance
@@ -36,11 +36,10 @@ def compile_scene(frame: Frame, artwork: Mapping[str, bytes], *, print_ppi: floa
     placed = line_up(frame, things)
     ppi = min(print_ppi, finest_ppi([panel for thing in things.values() for panel in thing.panels]))
     lamps, untouched = _lamps(frame.photo_set, extent_of(placed))
-    looks = {key: _surfaces(thing, artwork, ppi) for key, thing in things.items()}
+    looks = {key: _shielded(_surfaces(thing, artwork, ppi), untouched) for key, thing in things.items()}
     standing = [Instance(one.id, one.thing.meshes, looks[one.pack], one.pose) for one in placed]
-    instances = (_backdrop(frame.photo_set), *standing)
-    strength = frame.photo_set.surround.strength
-    return Scene(tuple(_shielded(i, untouched) for i in instances), lamps, strength)
+    instances = (_backdrop(frame.photo_set, untouched), *standing)
+    return Scene(instances, lamps, frame.photo_set.surround.strength)
 
 
 def _thing(key: str, pack: Pack, artwork: Mapping[str, bytes]) -> Thing:
@@ -86,19 +85,19 @@ def _surfaces(thing: Thing, artwork: Mapping[str, bytes], print_ppi: float) -> t
     return tuple(_surface(piece, thing, artwork, print_ppi) for piece in thing.pieces)
 
 
-def _backdrop(photo_set: PhotoSet) -> Instance:
+def _backdrop(photo_set: PhotoSet, untouched: Mapping[str, Sequence[str]]) -> Instance:
     paper = surface_optics(Opaque(colour=photo_set.background, gloss=0.0))
     surface = Surface("sweep", paper, material="paper", group="sweep")
-    return Instance("sweep", (sweep_mesh(photo_set.sweep),), (surface,))
+    return Instance("sweep", (sweep_mesh(photo_set.sweep),), _shielded((surface,), untouched))
 
 
-def _shielded(instance: Instance, untouched: Mapping[str, Sequence[str]]) -> Instance:
-    """The instance with the names of the lamps that do not light its surfaces."""
+def _shielded(surfaces: tuple[Surface, ...], untouched: Mapping[str, Sequence[str]]) -> tuple[Surface, ...]:
+    """Surfaces with the names of the lamps that do not light them."""
 
     def lamps(surface: Surface) -> frozenset[str]:
         return frozenset(n for n, parts in untouched.items() if {surface.group, surface.part} & set(parts))
 
-    return replace(instance, surfaces=tuple(replace(s, untouched_by=lamps(s)) for s in instance.surfaces))
+    return tuple(replace(surface, untouched_by=lamps(surface)) for surface in surfaces)
 
 
 def _surface(piece: Piece, thing: Thing, artwork: Mapping[str, bytes], print_ppi: float) -> Surface:
@@ -109,7 +108,10 @@ def _surface(piece: Piece, thing: Thing, artwork: Mapping[str, bytes], print_ppi
         optics = boundary_optics(medium_of(material), front, frost=frost)
     else:
         panel = None if piece.panel is None else thing.panels[piece.panel]
-        printed = print_panel(panel, artwork, ppi=print_ppi) if panel else None
-        optics = surface_optics(material, print=printed, front=front)
+        texels = None
+        if panel is not None:
+            printed = print_panel(panel, artwork, ppi=print_ppi)
+            texels = Texels(colour=printed, size=(panel.width, panel.height))
+        optics = surface_optics(material, texels=texels, front=front)
     made_of = "stock" if piece.group == "labels" else piece.part
     return Surface(piece.part, optics, material=made_of, group=piece.group)
