@@ -71,7 +71,7 @@ class _Crew:
             Client(address, security=crew_security(keys), timeout=60, set_as_default=False)
         )
         self._client.wait_for_workers(len(self.threads), timeout=120)
-        self.take_order()  # kernels and stage
+        self.take_order()  # kernels and scene
         return self
 
     def __exit__(self, *_: object) -> None:

@@ -24,7 +24,7 @@ MAX_SIDE = 6000
 MOST_TEXELS = 80_000_000
 """Pixels of all prints of a pack together."""
 PRINT_BYTES = 400_000_000
-"""Prints that are kept for the next stage that shows them."""
+"""Prints that are kept for the next scene that shows them."""
 STAMP_BYTES = 200_000_000
 """Artwork that is kept at the size it was printed at: moving it on its panel does not draw it anew."""
 

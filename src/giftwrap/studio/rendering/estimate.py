@@ -8,7 +8,7 @@ from giftwrap.studio.jobs.models import Shot
 DENOISE_S_PER_MEGAPIXEL = 4.0
 """Measured on two cores; see `./giftwrap bench`."""
 OVERHEAD_S = 1.5
-"""Loading the stage and writing files."""
+"""Loading the scene and writing files."""
 
 
 def estimate_seconds(shot: Shot, width: int, height: int, limits: Limits) -> float | None:
