@@ -14,7 +14,7 @@ from giftwrap.bench.figure import Figure
 from giftwrap.core.model import Frame, Opaque, Pack, Panel, PhotoSet, Shot
 from giftwrap.core.render.files import shelf
 from giftwrap.core.render.job import PictureJob
-from giftwrap.core.render.proof import PRINT_PPI, SAMPLES_IN_PASS, proof_pass
+from giftwrap.core.render.proof import SAMPLES_IN_PASS, proof_job, proof_pass
 
 PROOF = (480, 300)
 REPEATS = 15
@@ -29,9 +29,7 @@ def run() -> Iterator[Figure]:
     bare = pack.model_copy(update={"panels": []})
 
     def job(pack: Pack = pack, photo_set: PhotoSet = photo_set, shot: Shot = shot) -> PictureJob:
-        return PictureJob.of(
-            Frame(packs={"pack": pack}, photo_set=photo_set, shot=shot), *PROOF, print_ppi=PRINT_PPI
-        )
+        return proof_job(Frame(packs={"pack": pack}, photo_set=photo_set, shot=shot), *PROOF)
 
     def formed(**changes: object) -> Pack:
         return pack.model_copy(update={"form": pack.form.model_copy(update=changes)})

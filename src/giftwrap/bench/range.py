@@ -22,7 +22,7 @@ from giftwrap.core.render.files import shelf
 from giftwrap.core.render.film import Film
 from giftwrap.core.render.job import PictureJob
 from giftwrap.core.render.planning import Limits, Plan
-from giftwrap.core.render.proof import PRINT_PPI, proof_pass
+from giftwrap.core.render.proof import proof_job, proof_pass
 from giftwrap.core.stage.standing import extent_of, line_up
 from giftwrap.core.stage.starting import framed
 from giftwrap.core.things import making, vessel
@@ -114,7 +114,7 @@ def _turned(frame: Frame) -> Frame:
 
 
 def _job(frame: Frame) -> PictureJob:
-    return PictureJob.of(frame, *PROOF, print_ppi=PRINT_PPI)
+    return proof_job(frame, *PROOF)
 
 
 def _seconds(job: PictureJob, key: str) -> float:

@@ -58,9 +58,9 @@ class Seen:
         """(SLOTS, pixels) of object number + 1 above and samples in the lowest COUNT_BITS bits, or 0."""
         ids = (slots >> COUNT_BITS) - np.uint32(1)  # 0 becomes NOTHING
         counts = (slots & MOST_COUNTED).astype(np.float32)
-        rows, pixels = np.nonzero(slots[1:])
-        order = np.lexsort((rows, pixels))
-        rows, pixels = rows[order] + 1, pixels[order]
+        several = np.flatnonzero(slots[1])  # slots are filled in their order
+        which, rows = np.nonzero(slots[1:, several].T)
+        rows, pixels = rows + 1, several[which]
         more = Entries(pixels.astype(np.uint32), ids[rows, pixels].astype(np.uint32), counts[rows, pixels])
         return cls(ids[0], counts[0], more)
 

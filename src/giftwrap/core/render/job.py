@@ -41,6 +41,7 @@ class PictureJob:
     packed : the frame, as `of` packs it; files are named in it and fetched (`render.files`)
     width, height : of the whole picture in px
     region : the part of it that is wanted
+    quick : for a proof: many packs are shaped with fewer columns
     """
 
     packed: bytes
@@ -48,11 +49,15 @@ class PictureJob:
     height: int
     print_ppi: float = PRINT_PPI
     region: Region | None = None
+    quick: bool = False
 
     @classmethod
-    def of(cls, frame: Frame, width: int, height: int, *, print_ppi: float = PRINT_PPI) -> PictureJob:
+    def of(
+        cls, frame: Frame, width: int, height: int, *, print_ppi: float = PRINT_PPI, quick: bool = False
+    ) -> PictureJob:
         """The work on a frame at a size in px. Raises RenderError when the size is impossible."""
-        return cls(zlib.compress(frame.model_dump_json().encode()), width, height, print_ppi)
+        packed = zlib.compress(frame.model_dump_json().encode())
+        return cls(packed, width, height, print_ppi, quick=quick)
 
     @property
     def frame(self) -> Frame:
@@ -97,7 +102,7 @@ class PictureJob:
     def scene_key(self) -> str:
         """Names the scene: equal for pictures that differ only in camera, grade or size."""
         own = self.frame.model_dump_json(exclude={"shot": {"camera", "grade", "purposes"}})
-        return hashlib.sha256(f"{own}@{self.print_ppi}".encode()).hexdigest()
+        return hashlib.sha256(f"{own}@{self.print_ppi}{self.quick}".encode()).hexdigest()
 
 
 @lru_cache(maxsize=16)
@@ -175,4 +180,4 @@ _loaded: OrderedDict[str, Renderer] = OrderedDict()
 
 def _compiled(job: PictureJob) -> Scene:
     artwork = shelf.files(job.frame.artwork_uses())
-    return compile_scene(job.frame, artwork, print_ppi=job.print_ppi)
+    return compile_scene(job.frame, artwork, print_ppi=job.print_ppi, quick=job.quick)

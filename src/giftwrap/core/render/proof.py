@@ -13,6 +13,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from giftwrap.core.formats.pictures import jpeg_bytes
+from giftwrap.core.model import Frame
 from giftwrap.core.render.film import Film, Floats
 from giftwrap.core.render.job import PictureJob, develop, expose_unit
 from giftwrap.core.render.planning import WorkUnit
@@ -37,6 +38,11 @@ class ProofPicture:
     noise: float | None
     paths_per_second: float
     seconds: float
+
+
+def proof_job(frame: Frame, width: int, height: int) -> PictureJob:
+    """The work on a proof of a size in px. Raises RenderError when the size is impossible."""
+    return PictureJob.of(frame, width, height, print_ppi=PRINT_PPI, quick=True)
 
 
 def proof_pass(job: PictureJob, key: str, number: int) -> ProofPicture:

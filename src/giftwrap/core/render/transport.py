@@ -94,6 +94,25 @@ class Gathered:
     slots: list[UInt32]
 
 
+class _Given:
+    """What paths read and never change. In one object that the engine does not look into: whatever a loop
+    names is taken for its state, and recorded a second time to find out that it is none."""
+
+    def __init__(
+        self,
+        *,
+        lens: Lens,
+        pixels: UInt32,
+        samples: UInt32,
+        begin: UInt32,
+        seed: UInt32,
+        key: UInt32,
+        firefly_limit: Float,
+    ) -> None:
+        self.lens, self.pixels, self.samples, self.begin = lens, pixels, samples, begin
+        self.seed, self.key, self.firefly_limit = seed, key, firefly_limit
+
+
 @dr.syntax
 def gather_light(
     geometry: Geometry,
@@ -120,6 +139,15 @@ def gather_light(
 
     # the state of a path
     key = engine.sample_tea_32(pixels, seed, 4)[0]
+    given = _Given(
+        lens=lens,
+        pixels=pixels,
+        samples=samples,
+        begin=begin,
+        seed=seed,
+        key=key,
+        firefly_limit=firefly_limit,
+    )
     origin, direction, rng = camera_ray(lens, pixels, begin, seed, key)
     weight = dr.full(Array3f, 1, lanes)  # light at the ray's origin that reaches the camera
     light = _dark(buffers, lanes)
@@ -176,8 +204,8 @@ def gather_light(
         reach = dr.select(glows, met.distance, reach)
         weight *= dr.select(reach < FAR, dr.exp(-filling.absorption * reach), 1.0)
         limit = dr.select(
-            (firefly_limit > 0) & ((spreads > 1) | ((spreads == 1) & (density == 0))),
-            firefly_limit * lighting.brightest,
+            (given.firefly_limit > 0) & ((spreads > 1) | ((spreads == 1) & (density == 0))),
+            given.firefly_limit * lighting.brightest,
             FAR,
         )
         share = dr.select(density > 0, om.power_share(density, met.density), 1.0)
@@ -203,7 +231,7 @@ def gather_light(
         row = appearance.row(at.surface, arrives)
         front = dr.dot(at.face_normal, direction) < 0
         texel = appearance.texels.at(row.texels, at.uv, arrives)
-        chance = chance_of(key, begin + taken, depth + steps)
+        chance = chance_of(given.key, given.begin + taken, depth + steps)
         passes = (arrives & row.hidden & from_camera & (depth == 0)) | (arrives & (chance >= texel.presence))
         surface = arrives & ~passes
         chance = chance / dr.maximum(texel.presence, 1e-6)
@@ -221,7 +249,7 @@ def gather_light(
         first = surface & (depth == 0)
         slots = _counted(slots, row.number + 1, first)
         seen += dr.select(first, 1.0, 0.0)
-        first_depth += dr.select(first, dr.dot(at.place - lens.eye, lens.forward), 0.0)
+        first_depth += dr.select(first, dr.dot(at.place - given.lens.eye, given.lens.forward), 0.0)
         shows = surface & looking & from_camera & ((look.kind != CLEAR) | (look.alpha > 0))
         looking &= ~shows
         guide = dr.select(look.kind == CLEAR, Array3f(1), look.colour)
@@ -232,8 +260,8 @@ def gather_light(
         # 5. Aim at a light
         smooth = look.is_smooth()
         even = surface & dr.select(smooth, first, spreads == 0)
-        number = begin + taken
-        choices = even_points(number, mixed(key + dr.select(smooth, UInt32(MIRROR), UInt32(CHOICES))))
+        number = given.begin + taken
+        choices = even_points(number, mixed(given.key + dr.select(smooth, UInt32(MIRROR), UInt32(CHOICES))))
         choices = dr.select(even, choices, Array2f(rng.next_float32(), rng.next_float32()))
         aims = surface & ~smooth & ((upper == 0) | ((look.kind == CLEAR) & (lower == 0)))
         reach_normal = dr.select(upper == 0, frame_normal, -frame_normal)
@@ -246,7 +274,7 @@ def gather_light(
                 choices.x,
                 dr.select(
                     even,
-                    even_points(number, mixed(key + UInt32(LAMP))),
+                    even_points(number, mixed(given.key + UInt32(LAMP))),
                     Array2f(rng.next_float32(), rng.next_float32()),
                 ),
             )
@@ -278,7 +306,9 @@ def gather_light(
                 there = geometry.triangle(met_, stands)
                 its_row = appearance.row(there.surface, stands)
                 its = appearance.texels.at(its_row.texels, there.uv, stands)
-                gone = stands & (chance_of(key, begin + taken, depth + steps + passed + 1) >= its.presence)
+                gone = stands & (
+                    chance_of(given.key, given.begin + taken, depth + steps + passed + 1) >= its.presence
+                )
                 beyond = (1 + dr.max(dr.abs(there.place))) * OFFSET
                 left = dr.select(gone, left - met_.t - beyond, left)
                 spot = dr.select(gone, there.place + aim.direction * beyond, spot)
@@ -289,7 +319,9 @@ def gather_light(
             begins = reaches & shows
             open_ += dr.select(begins, om.luminance(value), 0.0)
             lit += dr.select(begins & ~shaded, om.luminance(value), 0.0)
-            limit = dr.select((firefly_limit > 0) & (spreads > 0), firefly_limit * lighting.brightest, FAR)
+            limit = dr.select(
+                (given.firefly_limit > 0) & (spreads > 0), given.firefly_limit * lighting.brightest, FAR
+            )
             share = om.power_share(aim.density, out_density)
             value = dr.select(reaches & ~shaded & ~(row.catcher & shows), _dimmed(value * share, limit), 0.0)
             slot = aim.slot
@@ -302,7 +334,7 @@ def gather_light(
             shining = reflect_chance * (lighting.brightness_towards(at.place, mirror) + 0.3)
             behind = (1 - reflect_chance) * 0.6
             reflect_chance = dr.clip(shining / (shining + behind), 1e-4, 0.5)
-        way = even_points(number, mixed(key + UInt32(WAY)))
+        way = even_points(number, mixed(given.key + UInt32(WAY)))
         way = dr.select(even, way, Array2f(rng.next_float32(), rng.next_float32()))
         went = scatter(look, towards, reflect_chance, choices.y, way)
         ahead = om.out_of_frame(went.direction, s, t, frame_normal)
@@ -337,18 +369,20 @@ def gather_light(
         goes_on &= ~plays | (rng.next_float32() < survival)
         weight = dr.select(plays, weight / dr.maximum(survival, 1e-6), weight)
 
-        # 8. Keep what a finished path brought and begin the pixel's next one
+        # 8. Keep what a finished path brought and given.begin the pixel's next one
         finished = active & ~goes_on
         if finished:
             sums, squares = _kept(light, sums, squares)
             light = _dark(buffers, lanes)
             taken += 1
-            origin, direction, rng = camera_ray(lens, pixels, begin + taken, seed, key)
+            origin, direction, rng = camera_ray(
+                given.lens, given.pixels, given.begin + taken, given.seed, given.key
+            )
             weight, medium, depth, steps = Array3f(1), UInt32(0), UInt32(0), UInt32(0)
             from_camera, in_reflection, catching, looking = Bool(True), Bool(False), Bool(False), Bool(True)
             spreads, density, importance = UInt32(0), Float(0), Float(0)
             aim_normal, untouched = Array3f(0), UInt32(0)
-            active &= taken < samples
+            active &= taken < given.samples
 
     return Gathered(sums, squares, albedo, normal, guided, first_depth, seen, lit, open_, caught, slots)
 

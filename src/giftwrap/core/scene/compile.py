@@ -20,18 +20,26 @@ from giftwrap.core.things.making import thing_of
 from giftwrap.core.things.thing import Extent, Piece, Thing
 from giftwrap.core.wrap.printing import PRINT_PPI, finest_ppi, print_panel
 
+FINE_PACKS = 2
+"""Of more packs than this a quick scene is shaped with fewer columns: the engine builds the trees of all
+things anew whenever one is moved."""
 MOST_TRIANGLES = 24_000_000
 """Of all things of a scene, each counted once."""
 
 
-def compile_scene(frame: Frame, artwork: Mapping[str, bytes], *, print_ppi: float = PRINT_PPI) -> Scene:
+def compile_scene(
+    frame: Frame, artwork: Mapping[str, bytes], *, print_ppi: float = PRINT_PPI, quick: bool = False
+) -> Scene:
     """Compile what stands in a frame, on its set, under its lights.
 
     artwork : file contents by SHA-256
+    quick : for a proof, which shows no more than it needs
 
     Raises PackError or ArtworkError, with the place in the frame, when the documents cannot be built.
     """
-    things = {key: _thing(key, pack, artwork) for key, pack in frame.shown_packs().items()}
+    packs = frame.shown_packs()
+    coarse = quick and len(packs) > FINE_PACKS
+    things = {key: _thing(key, pack, artwork, coarse=coarse) for key, pack in packs.items()}
     _refuse_too_many(things)
     placed = line_up(frame, things)
     ppi = min(print_ppi, finest_ppi([panel for thing in things.values() for panel in thing.panels]))
@@ -42,9 +50,9 @@ def compile_scene(frame: Frame, artwork: Mapping[str, bytes], *, print_ppi: floa
     return Scene(instances, lamps, frame.photo_set.surround.strength)
 
 
-def _thing(key: str, pack: Pack, artwork: Mapping[str, bytes]) -> Thing:
+def _thing(key: str, pack: Pack, artwork: Mapping[str, bytes], *, coarse: bool) -> Thing:
     with within(f"packs.{key}"):
-        return thing_of(pack, artwork)
+        return thing_of(pack, artwork, coarse=coarse)
 
 
 def _refuse_too_many(things: Mapping[str, Thing]) -> None:

@@ -16,8 +16,8 @@ KEPT_BYTES = 600_000_000
 _lock = threading.Lock()
 
 
-def _content(pack: Pack, artwork: Mapping[str, bytes]) -> str:
-    return pack.model_dump_json(exclude={"form": {"tracing"}})
+def _content(pack: Pack, artwork: Mapping[str, bytes], *, coarse: bool = False) -> tuple[str, bool]:
+    return pack.model_dump_json(exclude={"form": {"tracing"}}), coarse
 
 
 def _bytes(thing: Thing) -> int:
@@ -28,11 +28,12 @@ def _bytes(thing: Thing) -> int:
 
 
 @cached(LRUCache(KEPT_BYTES, getsizeof=_bytes), key=_content, lock=_lock)
-def thing_of(pack: Pack, artwork: Mapping[str, bytes]) -> Thing:
+def thing_of(pack: Pack, artwork: Mapping[str, bytes], *, coarse: bool = False) -> Thing:
     """What a dressed pack looks like, of whichever kind it is; the same thing for the same pack.
 
     artwork : file contents by SHA-256, for what is embossed
+    coarse : with fewer columns
 
     Raises PackError or ArtworkError, naming the field, when it cannot be built.
     """
-    return shape_vessel(pack, artwork).thing
+    return shape_vessel(pack, artwork, coarse=coarse).thing

@@ -5,9 +5,11 @@ from __future__ import annotations
 from typing import ClassVar
 
 from django.db import models
+from pydantic import ValidationError
 
 from giftwrap.core import model as core
-from giftwrap.core.model.document import Document
+from giftwrap.core.errors import GiftwrapError
+from giftwrap.core.model.document import Document, describe_invalid
 
 
 class Job(models.Model):
@@ -48,8 +50,12 @@ class VersionedDocument(models.Model):
         return self.name
 
     def read(self) -> Document:
-        """The validated document."""
-        return self.document_type.model_validate(self.document)
+        """The validated document, of the present version. Raises GiftwrapError when it cannot be read."""
+        try:
+            return self.document_type.model_validate(self.document)
+        except ValidationError as error:
+            message, place = describe_invalid(error)
+            raise GiftwrapError(f"“{self.name}” cannot be read. {message}", place) from None
 
 
 class Pack(VersionedDocument):

@@ -10,12 +10,13 @@ from cachetools import LRUCache, cached
 from ninja import Schema
 
 from giftwrap.core import model as core
+from giftwrap.core.errors import GiftwrapError
 from giftwrap.core.materials.starting import drawn_colour
 from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.mesh.path import Array
 from giftwrap.core.model.document import HexColour
 from giftwrap.core.model.material import Clear, Cloudy, Metal, Opaque
-from giftwrap.core.stage.standing import extent_of, line_up
+from giftwrap.core.stage.standing import NOTHING_STANDS, extent_of, line_up
 from giftwrap.core.things.drawing import draw
 from giftwrap.core.things.facts import PackFacts, pack_facts
 from giftwrap.core.things.thing import Extent
@@ -133,9 +134,12 @@ class ShapeOut(Schema):
 
 
 def standing_extent(frame: core.Frame) -> Extent:
-    """What all that stands in a frame takes up. Raises GiftwrapError when some of it cannot be built."""
-    things = {key: shape_for_page(pack).thing for key, pack in frame.shown_packs().items()}
-    return extent_of(line_up(frame, things))
+    """What all that stands in a frame takes up; of what cannot be built, as of nothing."""
+    try:
+        things = {key: shape_for_page(pack).thing for key, pack in frame.shown_packs().items()}
+        return extent_of(line_up(frame, things))
+    except GiftwrapError:
+        return NOTHING_STANDS  # the proof says what is wrong with it
 
 
 def shape_answer(pack: core.Pack) -> bytes:

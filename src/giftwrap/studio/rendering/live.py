@@ -19,7 +19,7 @@ from giftwrap.core.errors import GiftwrapError, RenderError
 from giftwrap.core.model import Frame, Pack, Palette, PhotoSet, Shot
 from giftwrap.core.model.document import MOST_ID, Key, describe_invalid
 from giftwrap.core.render.job import PictureJob
-from giftwrap.core.render.proof import PRINT_PPI, SAMPLES_IN_PASS, ProofPicture, proof_pass
+from giftwrap.core.render.proof import SAMPLES_IN_PASS, ProofPicture, proof_pass
 from giftwrap.crew import PROOF
 from giftwrap.studio.jobs import models
 from giftwrap.studio.jobs.frames import Unsaved, frame_of
@@ -114,7 +114,7 @@ class JobChannel(AsyncWebsocketConsumer):
         try:
             size = (request.width, request.height)
             frame = await database_sync_to_async(self._frame)(request)
-            job = await asyncio.to_thread(picture_job, frame, size, print_ppi=PRINT_PPI)
+            job = await asyncio.to_thread(picture_job, frame, size, proof=True)
             key = uuid.uuid4().hex
             for number in range(len(SAMPLES_IN_PASS)):
                 picture = await self._pass(job, key, number)

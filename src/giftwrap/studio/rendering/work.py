@@ -6,18 +6,19 @@ from typing import Any
 
 from giftwrap.core.model import Frame
 from giftwrap.core.render.job import PictureJob
-from giftwrap.core.wrap.printing import PRINT_PPI
+from giftwrap.core.render.proof import proof_job
 from giftwrap.studio.files import refuse_lost
 
 
-def picture_job(frame: Frame, size: tuple[int, int], *, print_ppi: float = PRINT_PPI) -> PictureJob:
-    """The work on a frame. Files go by their hashes; rendering processes fetch what they lack.
+def picture_job(frame: Frame, size: tuple[int, int], *, proof: bool = False) -> PictureJob:
+    """The work on a frame, or on a proof of it. Files go by their hashes, and are fetched when they are
+    lacked.
 
     Raises ArtworkError when a file is missing, PackError when the documents contradict each other, and
     RenderError when the size is impossible.
     """
     refuse_lost(frame.artwork_uses())
-    return PictureJob.of(frame, *size, print_ppi=print_ppi)
+    return proof_job(frame, *size) if proof else PictureJob.of(frame, *size)
 
 
 def job_from(documents: dict[str, Any], size: tuple[int, int]) -> PictureJob:

@@ -114,6 +114,59 @@ class SavingTests(StudioTestCase):
         self.assertEqual(answer["place"], "panels.0.placements.0.artwork")
 
 
+class OddRowTests(StudioTestCase):
+    """One document that cannot be used does not stop the rest of the job."""
+
+    def test_a_document_of_a_newer_release_is_named(self) -> None:
+        row = self.job.packs.get()
+        row.document = {**row.document, "schema_version": 99}
+        row.save()
+        response = self.client.get(f"/api/jobs/{self.job.slug}")
+        self.assertEqual(response.status_code, 422)
+        self.assertIn("“Bottle” cannot be read", response.json()["message"])
+        self.assertIn("newer release", response.json()["message"])
+        self.assertEqual(self.client.get("/api/jobs").status_code, 200)
+
+    def test_a_set_whose_pack_is_gone_is_still_drawn(self) -> None:
+        detail = self.client.get(f"/api/jobs/{self.job.slug}").json()
+        photo_set, shot = detail["sets"][0], detail["shots"][0]
+        lost = {"id": "left", "of": {"kind": "pack", "pack": "tin"}}
+        photo_set["document"]["standing"].append(lost)
+        wish = {
+            "shot_id": shot["id"],
+            "photo_set": photo_set["document"],
+            "camera": shot["document"]["camera"],
+        }
+        status, plan = self.send("post", "/api/plan", wish)
+        self.assertEqual((status, len(plan["lights"])), (200, 3))
+        body = {"base_revision": photo_set["revision"], "document": photo_set["document"]}
+        self.assertEqual(self.send("put", f"/api/sets/{photo_set['id']}", body)[0], 200)
+        order = {"width": 64, "height": 80, "samples": 4}
+        status, answer = self.send("post", f"/api/shots/{shot['id']}/orders", order)
+        self.assertEqual(status, 422)
+        self.assertIn("“left” on the set is the pack “tin”", answer["message"])
+        self.assertEqual(self.client.get(f"/api/jobs/{self.job.slug}").status_code, 200)
+
+    def test_a_pack_linked_to_an_entry_that_is_missing_is_refused_and_the_rest_works(self) -> None:
+        row = self.pack()
+        row["document"]["form"]["body"]["material"] = {"kind": "linked", "entry": "Amber"}
+        body = {"base_revision": row["revision"], "document": row["document"]}
+        status, answer = self.send("put", f"/api/packs/{row['id']}", body)
+        self.assertEqual((status, answer["place"]), (422, "form.body.material"))
+        self.assertIn("“Amber”", answer["message"])
+        palette = self.client.get(f"/api/jobs/{self.job.slug}").json()["palette"]
+        palette["document"]["entries"]["Amber"] = {"kind": "clear", "colour": "#9a5a1e"}
+        wish = {"base_revision": palette["revision"], "document": palette["document"]}
+        self.assertEqual(self.send("put", f"/api/palettes/{palette['id']}", wish)[0], 200)
+        self.assertEqual(self.send("put", f"/api/packs/{row['id']}", body)[0], 200)
+        shape = {"pack": row["document"], "palette": palette["document"]}
+        status, shown = self.send("post", "/api/shape", shape)
+        glass = next(s for s in shown["surfaces"] if s["part"] == "body")
+        self.assertEqual((status, glass["material"]["colour"]), (200, "#9a5a1e"))
+        status, answer = self.send("post", "/api/shape", {"pack": row["document"]})
+        self.assertEqual((status, answer["place"]), (422, "form.body.material"))
+
+
 class ShapingTests(StudioTestCase):
     def test_shape_tells_outlines_and_facts_without_saving(self) -> None:
         document = self.pack()["document"]

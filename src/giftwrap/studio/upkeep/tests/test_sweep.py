@@ -88,6 +88,17 @@ class RevisionTests(SweepTestCase):
         self.assertEqual(self.walls_by_undo(), [4.2, 3.7, 2.6])
         self.assertEqual(self.sweep(), {}, "a second sweep finds nothing")
 
+    def test_what_orders_of_this_release_and_the_one_before_were_made_of_stays(self) -> None:
+        Revision.objects.update(created=LONG_AGO)
+        minute = LONG_AGO.replace(second=0, microsecond=0)
+        sent = [self.save(3.0 + i / 10, minute + timedelta(seconds=i)) for i in range(6)]
+        self.order("done", made_of={"pack": [self.row.pk, sent[1]], "set": [1, 1]})
+        self.order(
+            "done", made_of={"pack": [[self.row.pk, sent[2]], [self.row.pk + 9, 1]], "palette": [[1, 1]]}
+        )
+        self.sweep()
+        self.assertEqual(self.numbers(), [1, sent[1], sent[2], sent[5]])
+
     def test_young_ones_sent_ones_and_other_hands_stay(self) -> None:
         Revision.objects.update(created=LONG_AGO)
         minute = LONG_AGO.replace(second=0, microsecond=0)
