@@ -113,9 +113,11 @@ class PumpBottleTests(FormingTestCase):
         self.saved()
         self.assertFalse(self.found("form-problem"))
         pack = self.document()
-        self.assertEqual(pack["closure"]["kind"], "pump")
-        self.assertEqual([m["section"]["kind"] for m in pack["body"]["sections"]], ["oval", "round"])
-        self.assertEqual((pack["body"]["push_up"], pack["body"]["finish"]["name"]), (4, "24-410"))
+        self.assertEqual(pack["form"]["closure"]["kind"], "pump")
+        self.assertEqual([m["section"]["kind"] for m in pack["form"]["body"]["sections"]], ["oval", "round"])
+        self.assertEqual(
+            (pack["form"]["body"]["push_up"], pack["form"]["body"]["finish"]["name"]), (4, "24-410")
+        )
         self.assertEqual(self.field("Contents").get_attribute("value"), "250")
         brimful = self.number("brimful")
         self.browser.refresh()
@@ -158,7 +160,7 @@ class TracingTests(FormingTestCase):
         self.marked("lay-photo").click()
         self.marked("traced-photo")
         self.saved()
-        tracing = self.document()["tracing"]
+        tracing = self.document()["form"]["tracing"]
         self.assertAlmostEqual(tracing["angle"], math.degrees(LEAN), delta=0.6)
         self.assertAlmostEqual(tracing["mm_per_px"], 1 / PX_PER_MM, delta=0.004)
         # the shoulder of the photo lies where its millimetres say: draw the profile over it
@@ -222,7 +224,7 @@ class TracingTests(FormingTestCase):
 class DrawingTests(FormingTestCase):
     def test_profiles_go_out_and_come_back(self) -> None:
         self.start_job("Drawn cordial")
-        before = self.document()["body"]["profile"]
+        before = self.document()["form"]["body"]["profile"]
         for kind in ("svg", "dxf"):
             self.css(".tools summary").click()
             self.marked(f"save-{kind}").click()
@@ -231,8 +233,10 @@ class DrawingTests(FormingTestCase):
             self.enter("Corner radius from the axis", "33")
             self.saved()
             self.marked("drawing-file").send_keys(str(path))
-            self.wait(lambda: self.document()["body"]["profile"][1]["radius"] == 36, f"the {kind} profile")
-            found = self.document()["body"]["profile"]
+            self.wait(
+                lambda: self.document()["form"]["body"]["profile"][1]["radius"] == 36, f"the {kind} profile"
+            )
+            found = self.document()["form"]["body"]["profile"]
             self.assertEqual(len(found), len(before))
             for a, b in zip(found[:-1], before[:-1], strict=True):  # where the drawing ends is no corner
                 self.assertAlmostEqual(a["rounding"], b["rounding"], places=2)

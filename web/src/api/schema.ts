@@ -82,7 +82,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/plan": {
+    "/api/shots/{shot_id}/plan": {
         parameters: {
             query?: never;
             header?: never;
@@ -93,7 +93,7 @@ export interface paths {
         put?: never;
         /**
          * Plan
-         * @description Draw a set without saving it.
+         * @description Draw the set of a shot without saving it.
          */
         post: operations["giftwrap_studio_jobs_api_plan"];
         delete?: never;
@@ -3114,8 +3114,6 @@ export interface components {
          * @description A set and a camera as they are on the page; the shot says what stands there.
          */
         PlanIn: {
-            /** Shot Id */
-            shot_id: number;
             photo_set: components["schemas"]["PhotoSet"];
             camera: components["schemas"]["Camera"];
         };
@@ -3924,7 +3922,9 @@ export interface operations {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                shot_id: number;
+            };
             cookie?: never;
         };
         requestBody: {
@@ -3962,6 +3962,15 @@ export interface operations {
             };
             /** @description The page's token is missing. */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is not here. */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -7,11 +7,13 @@ import { latest } from './latest'
 export function usePlan(shotId: () => number, set: () => PhotoSet, camera: () => Camera) {
   const plan = shallowRef<Plan | null>(null)
   const draw = latest(
-    (body: { shot_id: number; photo_set: PhotoSet; camera: Camera }) =>
-      answer(api.POST('/api/plan', { body })).then((found) => found as Plan),
+    (body: { photo_set: PhotoSet; camera: Camera }) =>
+      answer(api.POST('/api/shots/{shot_id}/plan', { params: { path: { shot_id: shotId() } }, body })).then(
+        (found) => found as Plan,
+      ),
     (found) => (plan.value = found),
     () => undefined,
   )
-  watch([set, camera], () => draw({ shot_id: shotId(), photo_set: set(), camera: camera() }), { immediate: true })
+  watch([set, camera], () => draw({ photo_set: set(), camera: camera() }), { immediate: true })
   return plan
 }

@@ -17,7 +17,7 @@ from giftwrap.core.model.document import MOST_ID, Document, Name
 from giftwrap.core.stage.camera import view_of
 from giftwrap.core.stage.plan import plan_of
 from giftwrap.studio.jobs import revisions, services
-from giftwrap.studio.jobs.frames import Unsaved, frame_of
+from giftwrap.studio.jobs.frames import Unsaved
 from giftwrap.studio.jobs.models import Colourway, Job, Pack, Palette, PhotoSet, Shot, VersionedDocument
 from giftwrap.studio.jobs.shapes import shape_for_page, standing_extent
 from giftwrap.studio.numbers import Id
@@ -95,7 +95,6 @@ class ViewIn(Schema):
 class PlanIn(Schema):
     """A set and a camera as they are on the page; the shot says what stands there."""
 
-    shot_id: int = Field(ge=1, le=MOST_ID)
     photo_set: core.PhotoSet
     camera: core.Camera
 
@@ -162,11 +161,11 @@ def view(request: HttpRequest, data: ViewIn) -> dict[str, Any]:
     return asdict(view_of(data.camera, data.aspect))
 
 
-@router.post("/plan", response=PlanOut)
-def plan(request: HttpRequest, data: PlanIn) -> Any:
-    """Draw a set without saving it."""
-    shot = get_object_or_404(Shot, pk=data.shot_id)
-    extent = standing_extent(frame_of(shot, unsaved=Unsaved(photo_set=data.photo_set)))
+@router.post("/shots/{shot_id}/plan", response=PlanOut)
+def plan(request: HttpRequest, shot_id: Id, data: PlanIn) -> Any:
+    """Draw the set of a shot without saving it."""
+    shot = get_object_or_404(Shot, pk=shot_id)
+    extent = standing_extent(shot, Unsaved(photo_set=data.photo_set))
     return asdict(plan_of(data.photo_set, data.camera, extent))
 
 

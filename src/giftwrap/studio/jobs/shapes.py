@@ -22,6 +22,8 @@ from giftwrap.core.things.facts import PackFacts, pack_facts
 from giftwrap.core.things.thing import Extent
 from giftwrap.core.things.vessel import VesselShape, shape_vessel
 from giftwrap.studio.files import artwork_of
+from giftwrap.studio.jobs.frames import Unsaved, frame_of
+from giftwrap.studio.jobs.models import Shot
 
 Outline = list[tuple[float, float]]
 KEPT = 12
@@ -133,9 +135,10 @@ class ShapeOut(Schema):
     parts: list[str]
 
 
-def standing_extent(frame: core.Frame) -> Extent:
-    """What all that stands in a frame takes up; of what cannot be built, as of nothing."""
+def standing_extent(shot: Shot, unsaved: Unsaved) -> Extent:
+    """What all that stands in a shot takes up; of what cannot be built, as of nothing."""
     try:
+        frame = frame_of(shot, unsaved=unsaved)
         things = {key: shape_for_page(pack).thing for key, pack in frame.shown_packs().items()}
         return extent_of(line_up(frame, things))
     except GiftwrapError:

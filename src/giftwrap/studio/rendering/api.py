@@ -29,7 +29,7 @@ class OrderIn(Schema):
     width: int = Field(ge=8, le=MAX_SIDE)
     height: int = Field(ge=8, le=MAX_SIDE)
     samples: int = Field(ge=2, le=MAX_SAMPLES)
-    noise: float | None = Field(None, gt=0, le=100)
+    noise: float | None = Field(None, ge=0.01, le=100)
     seconds: float | None = Field(None, gt=0, le=1e6)
     colourway: Key | None = None
 

@@ -17,7 +17,8 @@ def estimate_seconds(shot: Shot, width: int, height: int, limits: Limits) -> flo
         return None
     samples = float(limits.samples)
     if limits.noise and shot.noise_of_one_sample:
-        samples = min(samples, max((shot.noise_of_one_sample / limits.noise) ** 2, PILOT_SAMPLES))
+        ratio = shot.noise_of_one_sample / limits.noise
+        samples = min(samples, max(ratio * ratio, PILOT_SAMPLES))
     pixels = width * height
     rendering = pixels * samples / shot.paths_per_second
     if limits.seconds is not None:

@@ -133,11 +133,10 @@ class OddRowTests(StudioTestCase):
         lost = {"id": "left", "of": {"kind": "pack", "pack": "tin"}}
         photo_set["document"]["standing"].append(lost)
         wish = {
-            "shot_id": shot["id"],
             "photo_set": photo_set["document"],
             "camera": shot["document"]["camera"],
         }
-        status, plan = self.send("post", "/api/plan", wish)
+        status, plan = self.send("post", f"/api/shots/{shot['id']}/plan", wish)
         self.assertEqual((status, len(plan["lights"])), (200, 3))
         body = {"base_revision": photo_set["revision"], "document": photo_set["document"]}
         self.assertEqual(self.send("put", f"/api/sets/{photo_set['id']}", body)[0], 200)

@@ -98,7 +98,7 @@ class TouchingTests(TestCase):
 
     def test_cavities_stay_inside_their_walls(self) -> None:
         """Nothing of the cavity is in the glass, and glass and cavity together are the whole."""
-        for name, body in [*TWELVE.items(), ("starting tube", starting_pack("tube-50").body)]:
+        for name, body in [*TWELVE.items(), ("starting tube", starting_pack("tube-50").form.body)]:
             shape = shape_vessel(vessel_pack(body=body.model_copy(update={"finish": None})))
             glass = kernel_solid(closed_solids(shape)["body"])
             cavity = kernel_solid(cavity_mesh(shape.formed))

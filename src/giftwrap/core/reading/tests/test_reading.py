@@ -18,12 +18,11 @@ from giftwrap.core.form import tracing
 from giftwrap.core.form.tracing import read_photo
 from giftwrap.core.formats import profiles
 from giftwrap.core.formats.profiles import read_outline, read_profile
-from giftwrap.core.reading import ARTWORK, DRAWING, PHOTO, Reader, start_reading
+from giftwrap.core.reading import ARTWORK, DRAWING, PHOTO, Reader, artwork, start_reading
 from giftwrap.core.reading.artwork import rasterise, read_artwork
 from giftwrap.core.reading.reader import EVERYTHING
 from giftwrap.core.tests.hostile import HEAVY, Hostile, filtered, hostile_files, nested, svg
 from giftwrap.core.tests.samples import png
-from giftwrap.core.wrap import artwork
 
 HERE = __name__
 QUICK = {"seconds": 1.0, "cpu_seconds": 1}

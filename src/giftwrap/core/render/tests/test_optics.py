@@ -160,7 +160,7 @@ class IrradianceTests(TestCase):
         floor = surface("floor", quad((0, 0, 0), (5, 0, 0), (0, 5, 0)), matt(albedo))
         above = lamp((0, 0, height), target=(0, 0, 0), side=side, radiance=radiance)
         camera = ahead(4, distance=100, height=60)
-        film = film_of(scene((floor,), (above,), 0.0), camera, size=8, samples=4096)
+        film = film_of(scene((floor,), (above,), 0.0), camera, size=8, samples=2048, units=2)
         a = b = side / 2 / height
         corner = a / np.sqrt(1 + a**2) * np.arctan(b / np.sqrt(1 + a**2))
         corner += b / np.sqrt(1 + b**2) * np.arctan(a / np.sqrt(1 + b**2))
