@@ -21,7 +21,7 @@ const words: Record<Station, [string, string]> = {
       :key="station"
       class="tag"
       :class="{ out: station === open }"
-      :to="`/jobs/${slug}/${station}`"
+      :to="{ path: `/jobs/${slug}/${station}`, query: $route.query.pack ? { pack: $route.query.pack } : {} }"
       :aria-current="station === open ? 'page' : undefined"
     >
       <span class="hole" aria-hidden="true" />

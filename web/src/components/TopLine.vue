@@ -40,7 +40,8 @@ const calm = computed(() => !props.draft || ['saved', 'changed', 'saving'].inclu
 <template>
   <header class="top">
     <RouterLink class="home" to="/">Giftwrap</RouterLink>
-    <span class="job">{{ job }}</span><span class="subject">{{ subject }}</span>
+    <span class="job">{{ job }}</span><span v-if="subject" class="subject">{{ subject }}</span>
+    <slot />
     <template v-if="draft">
       <span
         class="state"

@@ -26,6 +26,7 @@ export interface ProofWish {
 export type LiveEvent =
   | { type: 'order'; job: number; order: OrderNews }
   | { type: 'document'; kind: 'pack' | 'set' | 'shot' | 'palette' | 'colourway'; id: number; revision: number }
+  | { type: 'rows'; kind: string }
   | { type: 'proof-failed'; message: string; number?: number }
   | { type: 'proof-waits'; message: string }
   | { type: 'room'; words: string }

@@ -1,9 +1,10 @@
 <script setup lang="ts">
 import { Button } from 'ant-design-vue'
-import { computed, defineAsyncComponent, onBeforeUnmount, onMounted, provide, ref, toRef } from 'vue'
-import { RouterLink } from 'vue-router'
+import { computed, defineAsyncComponent, onBeforeUnmount, onMounted, provide, ref, toRef, watchEffect } from 'vue'
+import { RouterLink, useRoute, useRouter } from 'vue-router'
 
 import { answer, api, wordsFor } from '@/api/client'
+import PackSwitch from '@/stations/PackSwitch.vue'
 import Rail from '@/components/Rail.vue'
 import TopLine from '@/components/TopLine.vue'
 import { useLive } from '@/composables/live'
@@ -22,6 +23,8 @@ const pages = {
 }
 
 const job = useJob()
+const route = useRoute()
+const router = useRouter()
 const user = ref('')
 const problem = ref('')
 const live = useLive(
@@ -32,17 +35,32 @@ const live = useLive(
 provide('live', live)
 provide('materials', toRef(job, 'materials'))
 
+const isAtPack = computed(() => props.station === 'form' || props.station === 'wrap')
+watchEffect(() => {
+  job.openKey = String(route.query.pack ?? '')
+  job.atSet = !isAtPack.value
+})
+/** Open another pack, a fresh one where it is chosen what it starts from; the way back leads to the one before. */
+function openPack(key: string, fresh = false): void {
+  const path = `/jobs/${props.slug}/${fresh ? 'form' : props.station}`
+  void router.push({ path, query: fresh ? { pack: key, start: 'yes' } : { pack: key } })
+}
+/** Open the pack so many places further on. */
+function turnPage(by: number): void {
+  const at = job.packs.findIndex((draft) => draft === job.pack)
+  const next = job.packs[at + by]
+  if (isAtPack.value && next) openPack(next.saved.key)
+}
+
 /** What undo and redo step at this station. */
 const shown = computed<Steps | null>(() => {
   const [pack, photoSet, shot] = [job.pack, job.photoSet, job.shot] as (Draft<object> | null)[]
-  if (props.station === 'form' || props.station === 'wrap') return pack ?? null
+  if (isAtPack.value) return pack ?? null
   if (props.station === 'set' && photoSet && shot) return new Together([photoSet, shot])
   return props.station === 'shoot' ? (shot ?? null) : null
 })
 const stale = computed(() => job.drafts.find((d) => d.state === 'stale') ?? null)
-const subject = computed(() =>
-  props.station === 'form' || props.station === 'wrap' ? (job.pack?.saved.name ?? '') : (job.shot?.saved.name ?? ''),
-)
+const subject = computed(() => (isAtPack.value ? '' : (job.shot?.saved.name ?? '')))
 
 onMounted(async () => {
   try {
@@ -62,6 +80,11 @@ onBeforeUnmount(() => {
 
 function shortcuts(event: KeyboardEvent): void {
   const typing = event.target instanceof HTMLInputElement && event.target.type !== 'color'
+  if (!typing && (event.key === 'PageDown' || event.key === 'PageUp')) {
+    event.preventDefault()
+    turnPage(event.key === 'PageDown' ? 1 : -1)
+    return
+  }
   if (typing || !(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 'z') return
   event.preventDefault()
   void (event.shiftKey ? shown.value?.redo() : shown.value?.undo())
@@ -92,7 +115,9 @@ function warn(event: BeforeUnloadEvent): void {
         :user="user"
         :connected="live.connected.value"
         :room="live.room.value"
-      />
+      >
+        <PackSwitch v-if="isAtPack && job.pack" @open="openPack" />
+      </TopLine>
       <div v-if="stale" class="stale" role="alert">
         <span>{{ stale.message }}</span>
         <Button size="small" @click="stale.settle(true)">Go on with mine</Button>

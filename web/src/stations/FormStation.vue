@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { Button } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
+import { useRoute } from 'vue-router'
 
 import { answer, api, type Corner, type Pack, send, type StartingPoint, type Tracing, wordsFor } from '@/api/client'
 import QuantityInput from '@/components/QuantityInput.vue'
@@ -36,6 +37,12 @@ const pack = computed(() => draft.value.document)
 const facts = computed(() => job.shape?.facts ?? null)
 const surface = ref<Surface>('profile')
 const selected = ref(1)
+const route = useRoute()
+watch(
+  () => [job.pack?.saved.key, route.query.start] as const,
+  ([, start]) => (surface.value = start ? 'start' : 'profile'),
+  { immediate: true },
+)
 const section = ref(0)
 const photo = ref<{ picture: string; width_px: number; height_px: number } | null>(null)
 const turning = ref(!matchMedia('(prefers-reduced-motion: reduce)').matches)
@@ -100,6 +107,7 @@ async function fillTo(volume_ml: number): Promise<void> {
 }
 function start(point: StartingPoint): void {
   edit((d) => Object.assign(d, takeUp(d, point.pack as Pack)))
+  job.startedFrom(point.slug).catch((error) => (fileProblem.value = wordsFor(error)))
   surface.value = 'profile'
   selected.value = 1
 }

@@ -54,6 +54,8 @@ const editSet = (change: (document: PhotoSet) => void) => job.photoSet!.edit(cha
 const editCamera = (change: (camera: Camera) => void) => job.shot!.edit((d) => change(d.camera))
 const editLight = (index: number, change: (light: Softbox) => void) => editSet((d) => change(d.lights[index]!))
 
+/** Take the picture of another pack. */
+const show = (key: string) => job.shot!.edit((d) => (d.hero = key))
 /** Let the chosen light fall on a part, or not. */
 function touch(part: Softbox['untouched'][number]): void {
   editLight(selected.value, (l) => {
@@ -109,6 +111,20 @@ const viewAngle = computed(() =>
       <p v-if="problem || refused" class="note" role="alert">{{ problem || refused }}</p>
     </template>
     <template #slip>
+      <p v-if="job.packs.length > 1" class="sentence">
+        The picture is of
+        <select
+          class="hero"
+          :value="job.hero?.saved.key"
+          aria-label="Pack the picture is of"
+          data-test="hero"
+          @change="show(($event.target as HTMLSelectElement).value)"
+        >
+          <option v-for="one in job.packs" :key="one.saved.id" :value="one.saved.key">
+            {{ one.saved.name }}
+          </option></select
+        >.
+      </p>
       <h2>Camera</h2>
       <p class="sentence">
         An
@@ -331,6 +347,13 @@ const viewAngle = computed(() =>
 </template>
 
 <style scoped>
+.hero {
+  border: 0;
+  border-bottom: 1.5px solid var(--kraft);
+  background: #fffdf8;
+  font: inherit;
+  max-width: 220px;
+}
 .light {
   padding: 2px 0 0 8px;
   border-left: 3px solid transparent;

@@ -12,6 +12,7 @@ import {
   type PhotoSet,
   type Picture,
   Refused,
+  type Removed,
   type Shape,
   type Shot,
   type StartingMaterials,
@@ -28,7 +29,12 @@ const ofJob = (slug: string) => ({ params: { path: { slug } } })
 /** Everything the five stations of one job share. */
 export const useJob = defineStore('job', () => {
   const detail = shallowRef<JobDetail | null>(null)
-  const pack = ref<Draft<Pack> | null>(null)
+  const packs = shallowRef<Draft<Pack>[]>([])
+  const removed = shallowRef<Removed[]>([])
+  /** Key of the pack that is open at Form and Wrap. */
+  const openKey = ref('')
+  /** Whether the pack being looked at is the shot's, as at Set and Shoot, or the open one. */
+  const atSet = ref(false)
   const photoSet = ref<Draft<PhotoSet> | null>(null)
   const shot = ref<Draft<Shot> | null>(null)
   const palette = shallowRef<Palette>({ schema_version: 1, entries: {} })
@@ -42,23 +48,20 @@ export const useJob = defineStore('job', () => {
 
   const slug = computed(() => detail.value?.slug ?? '')
   const shotId = computed(() => shot.value?.saved.id ?? 0)
-  const drafts = computed(() => [pack.value, photoSet.value, shot.value].filter((d) => d !== null))
+  const hero = computed(() => byKey(packs.value, shot.value?.document.hero, (d) => d.saved.key) ?? null)
+  const openPack = computed(() => packs.value.find((d) => d.saved.key === openKey.value) ?? hero.value)
+  /** The pack that the station looks at. */
+  const pack = computed(() => (atSet.value ? hero.value : openPack.value))
+  const drafts = computed(() => [...packs.value, photoSet.value, shot.value].filter((d) => d !== null))
 
   async function open(name: string): Promise<void> {
     detail.value = null
     const found = await readJob(name)
     const [firstShot] = found.shots
-    const itsPack = byKey(found.packs, firstShot?.document.hero)
-    const itsSet = byKey(found.sets, firstShot?.document.photo_set)
-    if (!firstShot || !itsPack || !itsSet) throw new Error(`The job “${found.name}” has no shot.`)
-    pack.value = draftOf<Pack>(itsPack, {
-      read: async (id) => pick((await readJob(name)).packs, id),
-      save: (id, base_revision, document) =>
-        savedPack(api.PUT('/api/packs/{row_id}', { ...at(id), body: { base_revision, document } })),
-      undo: (id) => savedPack(api.POST('/api/packs/{row_id}/undo', at(id))),
-      redo: (id) => savedPack(api.POST('/api/packs/{row_id}/redo', at(id))),
-      restore: (id, number) => savedPack(api.POST('/api/packs/{row_id}/restore', { ...at(id), body: { number } })),
-    })
+    const itsSet = byKey(found.sets, firstShot?.document.photo_set, (row) => row.key)
+    if (!firstShot || !itsSet) throw new Error(`The job “${found.name}” has no shot.`)
+    packs.value = found.packs.map((row) => packDraft(name, row))
+    removed.value = found.removed
     photoSet.value = draftOf<PhotoSet>(itsSet, {
       read: async (id) => pick((await readJob(name)).sets, id),
       save: (id, base_revision, document) =>
@@ -81,6 +84,71 @@ export const useJob = defineStore('job', () => {
     detail.value = found
   }
 
+  const packDraft = (name: string, row: Saved<Pack>) =>
+    draftOf<Pack>(row, {
+      read: async (id) => pick((await readJob(name)).packs, id),
+      save: (id, base_revision, document) =>
+        savedPack(api.PUT('/api/packs/{row_id}', { ...at(id), body: { base_revision, document } })),
+      undo: (id) => savedPack(api.POST('/api/packs/{row_id}/undo', at(id))),
+      redo: (id) => savedPack(api.POST('/api/packs/{row_id}/redo', at(id))),
+      restore: (id, number) => savedPack(api.POST('/api/packs/{row_id}/restore', { ...at(id), body: { number } })),
+    })
+
+  /** Take over which packs there are and what they are called; those that are open stay as they are. */
+  async function catchUpWithPacks(): Promise<void> {
+    const found = await readJob(slug.value)
+    const known = new Map(packs.value.map((draft) => [draft.saved.id, draft]))
+    packs.value = found.packs.map((row) => {
+      const draft = known.get(row.id)
+      if (draft) draft.saved = { ...draft.saved, name: row.name }
+      return draft ?? packDraft(slug.value, row)
+    })
+    removed.value = found.removed
+  }
+
+  /** Add a pack, from one to start from or as a copy; returns its key. */
+  async function addPack(body: { start?: string; copy_of?: number }): Promise<string> {
+    await Promise.all(drafts.value.map((draft) => draft.flush()))
+    const made = await answer(api.POST('/api/jobs/{slug}/packs', { ...ofJob(slug.value), body }))
+    await catchUpWithPacks()
+    return made.key
+  }
+
+  async function renamePack(row_id: number, name: string): Promise<void> {
+    const params = { path: { rows: 'packs' as const, row_id } }
+    await answer(api.PUT('/api/{rows}/{row_id}/name', { params, body: { name } }))
+    await catchUpWithPacks()
+  }
+
+  /** Say what the open pack was started from: it is called after that until somebody names it. */
+  async function startedFrom(start: string): Promise<void> {
+    const params = { path: { row_id: pack.value!.saved.id } }
+    await answer(api.PUT('/api/packs/{row_id}/started-from', { params, body: { start } }))
+    await catchUpWithPacks()
+  }
+
+  async function removePack(row_id: number): Promise<void> {
+    await packs.value.find((draft) => draft.saved.id === row_id)?.flush()
+    await answer(api.POST('/api/{rows}/{row_id}/remove', { params: { path: { rows: 'packs', row_id } } }))
+    await catchUpWithPacks()
+  }
+
+  async function fetchPackBack(row_id: number): Promise<void> {
+    await answer(api.POST('/api/{rows}/{row_id}/fetch-back', { params: { path: { rows: 'packs', row_id } } }))
+    await catchUpWithPacks()
+  }
+
+  /** Put a pack one place nearer to the first, or to the last. */
+  async function shiftPack(row_id: number, by: -1 | 1): Promise<void> {
+    const keys = packs.value.map((draft) => draft.saved.key)
+    const from = packs.value.findIndex((draft) => draft.saved.id === row_id)
+    const [key] = keys.splice(from, 1)
+    keys.splice(from + by, 0, key!)
+    const params = { path: { slug: slug.value, rows: 'packs' as const } }
+    await answer(api.PUT('/api/jobs/{slug}/{rows}/order', { params, body: { keys } }))
+    await catchUpWithPacks()
+  }
+
   // the client's types loosen pairs of numbers into lists
   const readJob = (name: string) => answer(api.GET('/api/jobs/{slug}', ofJob(name))) as unknown as Promise<JobDetail>
 
@@ -101,17 +169,27 @@ export const useJob = defineStore('job', () => {
     if (event.type === 'order') {
       if (!takeNews(orders.value, event.order)) await loadOrders()
       if (event.order.state === 'done') await loadPictures()
+    } else if (event.type === 'rows') {
+      await catchUpWithPacks()
     } else if (event.type === 'document') {
-      const drafts = { pack: pack.value, set: photoSet.value, shot: shot.value, palette: null, colourway: null }
-      const draft = drafts[event.kind]
+      const its = { pack: packs.value, set: [photoSet.value], shot: [shot.value], palette: [], colourway: [] }[
+        event.kind
+      ]
+      const draft = its.find((d) => d?.saved.id === event.id)
       if (event.kind === 'palette') palette.value = (await readJob(slug.value)).palette.document
-      else if (draft?.saved.id === event.id) await draft.hear(event.revision)
+      else await draft?.hear(event.revision)
     }
   }
 
   /** Catch up with what was said while nobody could be heard. */
   async function catchUp(): Promise<void> {
-    await Promise.all([...drafts.value.map((draft) => draft.hear()), loadArtwork(), loadOrders(), loadPictures()])
+    await Promise.all([
+      ...drafts.value.map((draft) => draft.hear()),
+      catchUpWithPacks(),
+      loadArtwork(),
+      loadOrders(),
+      loadPictures(),
+    ])
   }
 
   const reshape = latest(
@@ -137,7 +215,18 @@ export const useJob = defineStore('job', () => {
 
   return {
     detail,
+    packs,
+    removed,
+    openKey,
+    atSet,
+    hero,
     pack,
+    addPack,
+    renamePack,
+    startedFrom,
+    removePack,
+    fetchPackBack,
+    shiftPack,
     photoSet,
     shot,
     palette,
@@ -163,8 +252,8 @@ export const useJob = defineStore('job', () => {
 const savedPack = (call: Parameters<typeof answer>[0]) => answer(call) as unknown as Promise<Saved<Pack>>
 
 /** The row of a key; without one, the job's first. */
-function byKey<T extends { key: string }>(rows: T[], key: string | null | undefined): T | undefined {
-  return key ? rows.find((row) => row.key === key) : rows[0]
+function byKey<T>(rows: T[], key: string | null | undefined, keyOf: (row: T) => string): T | undefined {
+  return key ? rows.find((row) => keyOf(row) === key) : rows[0]
 }
 
 function pick<T extends { id: number }>(rows: T[], id: number): T {

@@ -36,6 +36,11 @@ def starting_points() -> tuple[StartingPoint, ...]:
     return tuple(found)
 
 
+def starting_point(slug: str = FIRST) -> StartingPoint:
+    """A pack to start from. Raises KeyError when there is none of that name."""
+    return {point.slug: point for point in starting_points()}[slug]
+
+
 def starting_pack(slug: str = FIRST) -> Pack:
     """A pack to start from. Raises KeyError when there is none of that name."""
-    return {point.slug: point for point in starting_points()}[slug].pack
+    return starting_point(slug).pack

@@ -70,12 +70,21 @@ class SavedOut(Schema, Generic[D]):
     document: D
 
 
+class RemovedOut(Schema):
+    """Something that was taken out of the job and can be fetched back."""
+
+    kind: str
+    id: int
+    name: str
+
+
 class JobDetailOut(JobOut):
     packs: list[SavedOut[core.Pack]]
     sets: list[SavedOut[core.PhotoSet]]
     shots: list[SavedOut[core.Shot]]
     palette: SavedOut[core.Palette]
     colourways: list[SavedOut[core.Colourway]]
+    removed: list[RemovedOut]
 
 
 class SaveIn(Schema, Generic[D]):
@@ -147,11 +156,12 @@ def read_job(request: HttpRequest, slug: str) -> dict[str, Any]:
         "slug": job.slug,
         "name": job.name,
         "client": job.client,
-        "packs": [_saved(row) for row in job.packs.all()],
-        "sets": [_saved(row) for row in job.sets.all()],
-        "shots": [_saved(row) for row in job.shots.all()],
+        "packs": [_saved(row) for row in job.packs.there()],
+        "sets": [_saved(row) for row in job.sets.there()],
+        "shots": [_saved(row) for row in job.shots.there()],
         "palette": _saved(services.palette_of(job)),
-        "colourways": [_saved(row) for row in job.colourways.all()],
+        "removed": services.removed_rows(job),
+        "colourways": [_saved(row) for row in job.colourways.there()],
     }
 
 

@@ -70,7 +70,7 @@ def rows_of(shot: Shot, document: core.Shot, colourway: str | None = None) -> Ro
     """The rows a shot is made of. Raises Gone."""
     job = shot.job
     return Rows(
-        packs=list(job.packs.all()),
+        packs=list(job.packs.there()),
         photo_set=set_of(job, document),
         shot=shot,
         palette=Palette.objects.filter(job=job).first(),
@@ -80,7 +80,7 @@ def rows_of(shot: Shot, document: core.Shot, colourway: str | None = None) -> Ro
 
 def set_of(job: Job, shot: core.Shot) -> PhotoSet:
     """The set a shot is on. Raises Gone."""
-    rows = job.sets.all()
+    rows = job.sets.there()
     row = rows.filter(slug=shot.photo_set).first() if shot.photo_set else rows.first()
     if row is None:
         raise Gone(
@@ -93,12 +93,12 @@ def set_of(job: Job, shot: core.Shot) -> PhotoSet:
 
 def hero_of(job: Job, shot: core.Shot) -> Pack | None:
     """The pack a shot is of, if it is still there."""
-    rows = job.packs.all()
+    rows = job.packs.there()
     return rows.filter(slug=shot.hero).first() if shot.hero else rows.first()
 
 
 def _colourway(job: Job, key: str) -> Colourway:
-    row = job.colourways.filter(slug=key).first()
+    row = job.colourways.there().filter(slug=key).first()
     if row is None:
         raise Gone(f"The colourway “{key}” is not in the job any more: choose another.", "colourway")
     return row

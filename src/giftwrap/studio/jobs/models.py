@@ -27,6 +27,14 @@ class Job(models.Model):
         return self.name
 
 
+class RowQuerySet(models.QuerySet):
+    """Rows of one kind."""
+
+    def there(self) -> RowQuerySet:
+        """Those that have not been removed."""
+        return self.filter(removed=None)
+
+
 class VersionedDocument(models.Model):
     """A row that holds the present state of a document; `Revision` holds all its states.
 
@@ -40,11 +48,15 @@ class VersionedDocument(models.Model):
     name = models.CharField(max_length=120)
     document = models.JSONField()
     revision = models.PositiveIntegerField()
+    position = models.PositiveIntegerField(default=0, help_text="among the job's rows of its kind")
+    removed = models.DateTimeField(null=True, help_text="when it was taken away; it can be fetched back")
     changed = models.DateTimeField(auto_now=True)
+
+    objects = RowQuerySet.as_manager()
 
     class Meta:
         abstract = True
-        ordering = ["pk"]
+        ordering = ["position", "pk"]
 
     def __str__(self) -> str:
         return self.name

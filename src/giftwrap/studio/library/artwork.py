@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from pathlib import Path
+
+from django.forms import model_to_dict
 
 from giftwrap.core.errors import ArtworkError
 from giftwrap.core.reading.artwork import read_artwork
@@ -41,3 +44,10 @@ def path_of(artwork: Artwork) -> Path:
     if not path.exists():
         raise ArtworkError(f"The file of {artwork.filename} is not in the library any more: drop it again.")
     return path
+
+
+def share_artwork(source: Job, job: Job, names: Collection[str]) -> None:
+    """List artwork of one job under another, by SHA-256. Their files are one."""
+    for artwork in Artwork.objects.filter(job=source, sha256__in=names):
+        facts = model_to_dict(artwork, exclude=["id", "job", "sha256"])
+        Artwork.objects.get_or_create(job=job, sha256=artwork.sha256, defaults=facts)

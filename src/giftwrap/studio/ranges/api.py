@@ -1,0 +1,149 @@
+"""The rows of a job: adding, naming, ordering, taking away and fetching back what it has several of."""
+
+from typing import Any, Literal
+
+from asgiref.sync import async_to_sync
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404
+from ninja import Router, Schema
+from pydantic import Field
+
+from giftwrap.core import model as core
+from giftwrap.core.model.document import MOST_ID, Key, Name
+from giftwrap.core.things.silhouette import silhouette_svg
+from giftwrap.core.things.starting import StartingPoint, starting_point
+from giftwrap.studio.jobs import services
+from giftwrap.studio.jobs.models import Job, Pack, VersionedDocument
+from giftwrap.studio.library.artwork import share_artwork
+from giftwrap.studio.numbers import Id
+from giftwrap.studio.pages import announce
+from giftwrap.studio.schema import answers
+
+router = Router()
+Rows = Literal["packs"]
+
+
+class PackIn(Schema):
+    """What a new pack begins as: a pack to start from, or a copy of one of any job."""
+
+    start: str | None = Field(None, max_length=60)
+    copy_of: int | None = Field(None, ge=1, le=MOST_ID)
+
+
+class StartIn(Schema):
+    start: str = Field(max_length=60)
+
+
+class RowOut(Schema):
+    id: int
+    key: str
+    name: str
+
+
+class NameIn(Schema):
+    name: Name
+
+
+class OrderedIn(Schema):
+    keys: list[Key] = Field(max_length=400)
+
+
+@router.post("/jobs/{slug}/packs", response=RowOut)
+def add_pack(request: HttpRequest, slug: str, data: PackIn) -> dict[str, Any]:
+    """Add a pack, named after what it started from."""
+    job = get_object_or_404(Job, slug=slug)
+    name, document = _beginning(job, data)
+    return _told(services.add_row(Pack, job, name, document))
+
+
+@router.put("/packs/{row_id}/started-from", response=RowOut)
+def started_from(request: HttpRequest, row_id: Id, data: StartIn) -> dict[str, Any]:
+    """Say what a pack was started from anew: it is called after that until somebody names it."""
+    row = get_object_or_404(Pack, pk=row_id)
+    services.name_after(row, _starting_point(data.start).title)
+    return _told(row)
+
+
+@router.put("/{rows}/{row_id}/name", response=RowOut)
+def rename(request: HttpRequest, rows: Rows, row_id: Id, data: NameIn) -> dict[str, Any]:
+    row = _row(rows, row_id)
+    services.rename(row, data.name)
+    return _told(row)
+
+
+@router.post("/{rows}/{row_id}/remove", response=RowOut)
+def remove(request: HttpRequest, rows: Rows, row_id: Id) -> dict[str, Any]:
+    """Take it out of the job. It can be fetched back."""
+    row = _row(rows, row_id)
+    services.remove(row)
+    return _told(row)
+
+
+@router.post("/{rows}/{row_id}/fetch-back", response=RowOut)
+def fetch_back(request: HttpRequest, rows: Rows, row_id: Id) -> dict[str, Any]:
+    row = _row(rows, row_id)
+    services.fetch_back(row)
+    return _told(row)
+
+
+@router.put("/jobs/{slug}/{rows}/order", response=list[RowOut])
+def put_in_order(request: HttpRequest, slug: str, rows: Rows, data: OrderedIn) -> list[dict[str, Any]]:
+    """Put them in an order, by their keys."""
+    job = get_object_or_404(Job, slug=slug)
+    kind = services.ADDRESSES[rows]
+    services.put_in_order(kind, job, data.keys)
+    _tell(job.pk, kind)
+    return [_out(row) for row in kind.objects.filter(job=job).there()]
+
+
+@router.get("/packs/{row_id}/picture.svg", openapi_extra=answers("image/svg+xml"))
+def pack_picture(request: HttpRequest, row_id: Id) -> HttpResponse:
+    """A small drawing of a pack as it was saved last."""
+    row = get_object_or_404(Pack, pk=row_id)
+    palette = services.palette_of(row.job).read()
+    pack = row.read()
+    if not isinstance(pack, core.Pack) or not isinstance(palette, core.Palette):
+        raise Http404
+    svg = silhouette_svg(core.dressed(row.slug, pack, palette))
+    return HttpResponse(svg, content_type="image/svg+xml", headers={"Cache-Control": "no-cache"})
+
+
+def _beginning(job: Job, data: PackIn) -> tuple[str, core.Pack]:
+    """Name and document of a new pack; artwork of another job comes along."""
+    if data.copy_of is not None:
+        row = get_object_or_404(Pack, pk=data.copy_of)
+        document = row.read()
+        assert isinstance(document, core.Pack)
+        if row.job_id != job.pk:
+            palette = services.palette_of(row.job).read()
+            assert isinstance(palette, core.Palette)
+            document = core.dressed(row.slug, document, palette)  # its palette stays where it is
+            share_artwork(row.job, job, {use.sha256 for use in document.artwork_uses()})
+        return row.name, document
+    point = _starting_point(data.start or "")
+    return point.title, point.pack
+
+
+def _starting_point(slug: str) -> StartingPoint:
+    try:
+        return starting_point(slug)
+    except KeyError:
+        raise Http404 from None
+
+
+def _row(rows: str, row_id: int) -> VersionedDocument:
+    return get_object_or_404(services.ADDRESSES[rows], pk=row_id)
+
+
+def _out(row: VersionedDocument) -> dict[str, Any]:
+    return {"id": row.pk, "key": row.slug, "name": row.name}
+
+
+def _told(row: VersionedDocument) -> dict[str, Any]:
+    """The row, after telling every page that is open on its job."""
+    _tell(row.job_id, type(row))
+    return _out(row)
+
+
+def _tell(job_id: int, kind: type[VersionedDocument]) -> None:
+    async_to_sync(announce)(job_id, {"type": "rows", "kind": kind.kind})
