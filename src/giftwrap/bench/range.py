@@ -23,8 +23,8 @@ from giftwrap.core.render.film import Film
 from giftwrap.core.render.job import PictureJob
 from giftwrap.core.render.planning import Limits, Plan
 from giftwrap.core.render.proof import proof_job, proof_pass
+from giftwrap.core.stage.fitting import framed
 from giftwrap.core.stage.standing import extent_of, line_up
-from giftwrap.core.stage.starting import framed
 from giftwrap.core.things import making, vessel
 from giftwrap.core.things.making import thing_of
 from giftwrap.core.things.starting import starting_pack
@@ -85,7 +85,7 @@ def _range(demo: Frame) -> Frame:
     frame = Frame(packs=packs, photo_set=photo_set, shot=demo.shot)
     things = {key: thing_of(pack, {}) for key, pack in packs.items() if not pack.artwork_uses()}
     extent = extent_of(line_up(_without_art(frame), things))
-    camera = framed(demo.shot.camera, extent)
+    camera = framed(demo.shot.camera, extent, PROOF[0] / PROOF[1])
     making.thing_of.cache.clear()  # type: ignore[attr-defined]
     return frame.model_copy(update={"shot": demo.shot.model_copy(update={"camera": camera})})
 

@@ -17,6 +17,7 @@ from giftwrap.studio.jobs.drawings import router as drawings_router
 from giftwrap.studio.jobs.forming import router as forming_router
 from giftwrap.studio.library.api import router as library_router
 from giftwrap.studio.ranges.api import router as ranges_router
+from giftwrap.studio.ranges.staging import router as staging_router
 from giftwrap.studio.refusals import WORDS, refuse_by
 from giftwrap.studio.rendering.api import router as rendering_router
 from giftwrap.studio.review.api import client_router
@@ -58,6 +59,7 @@ api.add_router("", jobs_router)
 api.add_router("", forming_router)
 api.add_router("", drawings_router)
 api.add_router("", ranges_router)
+api.add_router("", staging_router)
 api.add_router("", library_router)
 api.add_router("", rendering_router)
 api.add_router("", review_router)

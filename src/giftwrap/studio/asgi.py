@@ -22,6 +22,7 @@ from giftwrap.core.reading.reader import EVERYTHING
 from giftwrap.studio.guard import BodyLimit, OwnOrigin
 from giftwrap.studio.rendering.bus import bus
 from giftwrap.studio.rendering.live import JobChannel
+from giftwrap.studio.rendering.thumbnails import thumbnailing
 
 Receive = Callable[[], Awaitable[dict[str, Any]]]
 Send = Callable[[dict[str, Any]], Awaitable[None]]
@@ -33,10 +34,12 @@ async def lifespan(scope: dict[str, Any], receive: Receive, send: Send) -> None:
         message = await receive()
         if message["type"] == "lifespan.startup":
             bus.start()
+            thumbnailing.start()
             threading.Thread(target=start_reading, args=[EVERYTHING], daemon=True).start()
             gc.freeze()  # what stays until the end need not be looked through again
             await send({"type": "lifespan.startup.complete"})
         elif message["type"] == "lifespan.shutdown":
+            thumbnailing.stop()
             await bus.stop()
             await send({"type": "lifespan.shutdown.complete"})
             return

@@ -18,6 +18,7 @@ from pydantic import ValidationError
 from giftwrap.core.errors import DiskFull, GiftwrapError
 from giftwrap.core.model.document import describe_invalid, shortened
 from giftwrap.studio.jobs.revisions import NothingToStepTo, StaleRevision
+from giftwrap.studio.review.models import Replaced
 from giftwrap.studio.room import says_full
 
 log = logging.getLogger(__name__)
@@ -56,7 +57,8 @@ def refuse_by(api: NinjaAPI) -> None:
         return answer(request, 409, error.message, current=error.current, kept=error.kept)
 
     @api.exception_handler(NothingToStepTo)
-    def nothing(request: HttpRequest, error: NothingToStepTo) -> HttpResponse:
+    @api.exception_handler(Replaced)
+    def nothing(request: HttpRequest, error: GiftwrapError) -> HttpResponse:
         return answer(request, 409, error.message)
 
     @api.exception_handler(ValidationError)

@@ -5,6 +5,7 @@ import type { components, paths } from './schema'
 type Schemas = components['schemas']
 export type Pack = Schemas['Pack']
 export type Panel = Schemas['Panel']
+export type Placement = Schemas['Placement']
 export type Corner = Schemas['Corner']
 export type Vessel = Schemas['Vessel']
 export type Body = Vessel['body']
@@ -31,6 +32,11 @@ export type Tracing = Schemas['Tracing']
 export type PartState = Schemas['PartState']
 export type Plan = Schemas['PlanOut']
 export type View = Schemas['ViewOut']
+export type Arrangement = Schemas['ArrangeIn']['how']
+export type Standing = NonNullable<PhotoSet['standing']>[number]
+export type Pose = NonNullable<Standing['pose']>
+export type Thumbnail = Schemas['ThumbnailOut']
+export type ClientAnswer = Schemas['AnswerOut']
 export type Removed = Schemas['RemovedOut']
 export type Job = Schemas['JobOut']
 export type JobDetail = Schemas['JobDetailOut']
@@ -53,6 +59,9 @@ export type OrderNews = Pick<
 >
 export type Picture = Schemas['PictureOut']
 export type ClientPage = Schemas['ClientPageOut']
+
+/** The colourway that replaces nothing. */
+export const AS_IT_IS: Colourway = { schema_version: 1, entries: {}, artwork: {}, contents: {}, fill: {} }
 
 /** What the server says when something cannot be done. */
 export interface Refusal {

@@ -62,46 +62,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/view": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * View
-         * @description Stand a camera without saving it.
-         */
-        post: operations["giftwrap_studio_jobs_api_view"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/shots/{shot_id}/plan": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Plan
-         * @description Draw the set of a shot without saving it.
-         */
-        post: operations["giftwrap_studio_jobs_api_plan"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/packs/{row_id}": {
         parameters: {
             query?: never;
@@ -756,7 +716,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/jobs/{slug}/packs": {
+    "/api/jobs/{slug}/{rows}": {
         parameters: {
             query?: never;
             header?: never;
@@ -766,10 +726,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Add Pack
-         * @description Add a pack, named after what it started from.
+         * Add Row
+         * @description Add a pack, a set, a shot or a colourway, named after what it started from.
          */
-        post: operations["giftwrap_studio_ranges_api_add_pack"];
+        post: operations["giftwrap_studio_ranges_api_add_row"];
         delete?: never;
         options?: never;
         head?: never;
@@ -884,6 +844,46 @@ export interface paths {
         get: operations["giftwrap_studio_ranges_api_pack_picture"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shots/{shot_id}/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Plan
+         * @description Draw the set of a shot without saving it. What is gone from the job is left out, and named.
+         */
+        post: operations["giftwrap_studio_ranges_staging_plan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shots/{shot_id}/arrange": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Arrange
+         * @description What stands, arranged: put down, copied, in a row or an arc, apart, on the floor, grouped.
+         */
+        post: operations["giftwrap_studio_ranges_staging_arrange"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1076,6 +1076,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{slug}/thumbnails": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Thumbnails
+         * @description What there is to see of every shot in every colourway; what is stale is made anew by itself.
+         */
+        get: operations["giftwrap_studio_rendering_api_list_thumbnails"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shots/{shot_id}/thumbnail.jpg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Shot Thumbnail
+         * @description The newest thumbnail of a shot.
+         */
+        get: operations["giftwrap_studio_rendering_api_shot_thumbnail"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{slug}/pictures": {
         parameters: {
             query?: never;
@@ -1232,6 +1272,28 @@ export interface paths {
         get: operations["giftwrap_studio_review_api_client_jpeg"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/client/{token}/pictures/{picture_id}/answers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Answer Picture
+         * @description Approve a picture, or say what to change. The studio hears of it at once.
+         *
+         *     A picture that has been replaced since the client looked is not answered for: 409, in words.
+         */
+        post: operations["giftwrap_studio_review_api_answer_picture"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2303,6 +2365,8 @@ export interface components {
          * @description A photographed scene. The background colour is the sweep's.
          *
          *     groups, line_ups : by their keys
+         *     scaled_for : mm of what stood there (its diagonal) when sweep and lights were arranged: they grow and
+         *         shrink with what stands; None once somebody has arranged them by hand
          */
         PhotoSet: {
             /**
@@ -2370,6 +2434,8 @@ export interface components {
              *     }
              */
             surround: components["schemas"]["Surround"];
+            /** Scaled For */
+            scaled_for?: number | null;
         };
         /**
          * Placement
@@ -2818,6 +2884,8 @@ export interface components {
          *     photo_set : key of the set; None for the job's first
          *     line_up : of that set; None for everything that stands there
          *     hero : key of the pack it is of; None for the job's first
+         *     framed_by_hand : whether somebody stood the camera; otherwise it follows what stands, and keeps only
+         *         its lens and the direction it looks in
          *     purposes : its pictures are framed for the first
          */
         Shot: {
@@ -2847,6 +2915,11 @@ export interface components {
              *     }
              */
             camera: components["schemas"]["Camera"];
+            /**
+             * Framed By Hand
+             * @default true
+             */
+            framed_by_hand: boolean;
             /**
              * @default {
              *       "exposure_ev": 0
@@ -3193,79 +3266,6 @@ export interface components {
             tracing?: components["schemas"]["Tracing"] | null;
         };
         /**
-         * ViewOut
-         * @description Where the camera stands (mm) and what it takes in (degrees; mm when orthographic).
-         */
-        ViewOut: {
-            /** Position */
-            position: [
-                number,
-                number,
-                number
-            ];
-            /** Target */
-            target: [
-                number,
-                number,
-                number
-            ];
-            /** Vertical Angle */
-            vertical_angle: number;
-            /** Width */
-            width: number | null;
-            /** Height */
-            height: number | null;
-        };
-        /** ViewIn */
-        ViewIn: {
-            camera: components["schemas"]["Camera"];
-            /** Aspect */
-            aspect: number;
-        };
-        /**
-         * PlanOut
-         * @description Places in mm; `sweep` is its line from the side, (y, z) from the top of its wall to the front.
-         */
-        PlanOut: {
-            /** Middle */
-            middle: [
-                number,
-                number,
-                number
-            ];
-            /** Lights */
-            lights: [
-                number,
-                number,
-                number
-            ][];
-            /** Camera */
-            camera: [
-                number,
-                number,
-                number
-            ];
-            /** Target */
-            target: [
-                number,
-                number,
-                number
-            ];
-            /** Sweep */
-            sweep: [
-                number,
-                number
-            ][];
-        };
-        /**
-         * PlanIn
-         * @description A set and a camera as they are on the page; the shot says what stands there.
-         */
-        PlanIn: {
-            photo_set: components["schemas"]["PhotoSet"];
-            camera: components["schemas"]["Camera"];
-        };
-        /**
          * ErrorOut
          * @description What went wrong, in words, and the place in the document that it concerns; on a stale save, the current revision and the one that was kept aside.
          */
@@ -3490,10 +3490,15 @@ export interface components {
         };
         /**
          * ShapeIn
-         * @description A pack as it is on the page, and the palette its materials may be linked to.
+         * @description A pack as it is on the page, its key, the palette its materials may be linked to and a colourway.
          */
         ShapeIn: {
             pack: components["schemas"]["Pack"];
+            /**
+             * Key
+             * @default
+             */
+            key: string;
             /**
              * @default {
              *       "schema_version": 1,
@@ -3501,6 +3506,16 @@ export interface components {
              *     }
              */
             palette: components["schemas"]["Palette"];
+            /**
+             * @default {
+             *       "schema_version": 1,
+             *       "entries": {},
+             *       "artwork": {},
+             *       "contents": {},
+             *       "fill": {}
+             *     }
+             */
+            colourway: components["schemas"]["Colourway"];
         };
         /**
          * MaterialsOut
@@ -3619,14 +3634,16 @@ export interface components {
             name: string;
         };
         /**
-         * PackIn
-         * @description What a new pack begins as: a pack to start from, or a copy of one of any job.
+         * RowIn
+         * @description What something new begins as: a pack as one to start from; or a copy, of a pack of any job.
          */
-        PackIn: {
+        RowIn: {
             /** Start */
             start?: string | null;
             /** Copy Of */
             copy_of?: number | null;
+            /** Name */
+            name?: string | null;
         };
         /** StartIn */
         StartIn: {
@@ -3642,6 +3659,283 @@ export interface components {
         OrderedIn: {
             /** Keys */
             keys: string[];
+        };
+        /**
+         * PlanOut
+         * @description Places in mm.
+         *
+         *     sweep : its line from the side, (y, z) from the top of its wall to the front
+         *     photo_set, shot_camera : as they have arranged themselves, or as somebody has arranged them
+         *     fit : whether the picture takes in what stands; reach : mm of that; gone : what stands there and cannot, by id, with why
+         */
+        PlanOut: {
+            /** Middle */
+            middle: [
+                number,
+                number,
+                number
+            ];
+            /** Lights */
+            lights: [
+                number,
+                number,
+                number
+            ][];
+            /** Camera */
+            camera: [
+                number,
+                number,
+                number
+            ];
+            /** Target */
+            target: [
+                number,
+                number,
+                number
+            ];
+            /** Sweep */
+            sweep: [
+                number,
+                number
+            ][];
+            photo_set: components["schemas"]["PhotoSet"];
+            shot_camera: components["schemas"]["Camera"];
+            view: components["schemas"]["ViewOut"];
+            /**
+             * Fit
+             * @enum {string}
+             */
+            fit: "fits" | "cropped" | "small";
+            /** Reach */
+            reach: number;
+            /** Stands */
+            stands: components["schemas"]["StandsOut"][];
+            /** Gone */
+            gone: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * StandsOut
+         * @description Something that stands there.
+         *
+         *     footprint : what it covers of the floor, mm; pose : 4 × 4, row by row
+         *     lifted : mm that its lowest point is above the floor; crosses : what it runs into, by id
+         */
+        StandsOut: {
+            /** Id */
+            id: string;
+            /** Pack */
+            pack: string;
+            /** Footprint */
+            footprint: [
+                number,
+                number
+            ][];
+            /** Pose */
+            pose: number[];
+            /** Lifted */
+            lifted: number;
+            /** Crosses */
+            crosses: string[];
+        };
+        /**
+         * ViewOut
+         * @description Where the camera stands (mm) and what it takes in (degrees; mm when orthographic).
+         */
+        ViewOut: {
+            /** Position */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /** Target */
+            target: [
+                number,
+                number,
+                number
+            ];
+            /** Vertical Angle */
+            vertical_angle: number;
+            /** Width */
+            width: number | null;
+            /** Height */
+            height: number | null;
+        };
+        /**
+         * PlanIn
+         * @description A set and a shot as they are on the page.
+         */
+        PlanIn: {
+            photo_set: components["schemas"]["PhotoSet"];
+            shot: components["schemas"]["Shot"];
+        };
+        /** ArrangedOut */
+        ArrangedOut: {
+            photo_set: components["schemas"]["PhotoSet"];
+        };
+        /**
+         * Apart
+         * @description What crosses moved apart by the shortest way.
+         */
+        Apart: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "apart";
+        };
+        /**
+         * Arc
+         * @description On a circle that is open to the front, so many mm between neighbours, each facing its centre.
+         *
+         *     radius : of the circle their middles stand on, mm
+         */
+        Arc: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "arc";
+            /** Ids */
+            ids: string[];
+            /**
+             * Gap
+             * @default 10
+             */
+            gap: number;
+            /**
+             * Radius
+             * @default 400
+             */
+            radius: number;
+        };
+        /** ArrangeIn */
+        ArrangeIn: {
+            photo_set: components["schemas"]["PhotoSet"];
+            shot: components["schemas"]["Shot"];
+            /** How */
+            how: components["schemas"]["Stand"] | components["schemas"]["Copies"] | components["schemas"]["Row"] | components["schemas"]["Arc"] | components["schemas"]["Apart"] | components["schemas"]["Rest"] | components["schemas"]["TakeAway"] | components["schemas"]["Gather"] | components["schemas"]["Part"];
+        };
+        /**
+         * Copies
+         * @description Copies of what is chosen, in a row to its right.
+         */
+        Copies: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "copies";
+            /** Ids */
+            ids: string[];
+            /**
+             * Count
+             * @default 1
+             */
+            count: number;
+            /**
+             * Gap
+             * @default 10
+             */
+            gap: number;
+        };
+        /**
+         * Gather
+         * @description Made one group, to be moved as one.
+         */
+        Gather: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "gather";
+            /** Ids */
+            ids: string[];
+            /** Name */
+            name: string;
+        };
+        /**
+         * Part
+         * @description Taken out of their groups; they stay where they are.
+         */
+        Part: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "part";
+            /** Ids */
+            ids: string[];
+        };
+        /**
+         * Rest
+         * @description Put on the floor.
+         */
+        Rest: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rest";
+            /** Ids */
+            ids: string[];
+        };
+        /**
+         * Row
+         * @description In a row from left to right as they stand, so many mm between neighbours.
+         *
+         *     turn : of the row's line; 0° is across the picture
+         */
+        Row: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "row";
+            /** Ids */
+            ids: string[];
+            /**
+             * Gap
+             * @default 10
+             */
+            gap: number;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+        };
+        /**
+         * Stand
+         * @description Put a pack of the job down: at a place, or beside what stands there already.
+         */
+        Stand: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "stand";
+            /** Pack */
+            pack: string;
+            /** X */
+            x?: number | null;
+            /** Y */
+            y?: number | null;
+        };
+        /**
+         * TakeAway
+         * @description Taken off the set.
+         */
+        TakeAway: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "take-away";
+            /** Ids */
+            ids: string[];
         };
         /** ArtworkOut */
         ArtworkOut: {
@@ -3668,7 +3962,7 @@ export interface components {
         };
         /**
          * PanelIn
-         * @description A panel as it is on the page, and the palette its stock may be linked to.
+         * @description A panel as it is on the page, the palette its stock may be linked to, and a colourway.
          */
         PanelIn: {
             panel: components["schemas"]["Panel"];
@@ -3679,6 +3973,16 @@ export interface components {
              *     }
              */
             palette: components["schemas"]["Palette"];
+            /**
+             * @default {
+             *       "schema_version": 1,
+             *       "entries": {},
+             *       "artwork": {},
+             *       "contents": {},
+             *       "fill": {}
+             *     }
+             */
+            colourway: components["schemas"]["Colourway"];
         };
         /**
          * EstimateOut
@@ -3740,12 +4044,64 @@ export interface components {
             /** Waiting */
             waiting: string;
         };
-        /** PictureOut */
+        /**
+         * ThumbnailOut
+         * @description A shot in a colourway, by their keys ("" for as it is).
+         *
+         *     at : names the state that the thumbnail shows, "" when there is none; fresh : whether that is the
+         *     present one; problem : why there is no picture of the present state
+         */
+        ThumbnailOut: {
+            /** Shot */
+            shot: string;
+            /** Colourway */
+            colourway: string;
+            /** At */
+            at: string;
+            /** Fresh */
+            fresh: boolean;
+            /** Problem */
+            problem: string;
+        };
+        /**
+         * AnswerOut
+         * @description What a client said of a picture; x and y are the place meant, 0..1 from its left and top.
+         */
+        AnswerOut: {
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "approved" | "changes";
+            /** Name */
+            name: string;
+            /** Remark */
+            remark: string;
+            /** X */
+            x: number | null;
+            /** Y */
+            y: number | null;
+            /**
+             * Created
+             * Format: date-time
+             */
+            created: string;
+        };
+        /**
+         * PictureOut
+         * @description A finished picture; `colourway` is its name, "" for as it is; answers in the order they came.
+         */
         PictureOut: {
             /** Id */
             id: number;
             /** Shot */
             shot: string;
+            /** Shot Key */
+            shot_key: string;
+            /** Colourway */
+            colourway: string;
+            /** Colourway Key */
+            colourway_key: string;
             /** Pack */
             pack: string;
             /** Width */
@@ -3765,6 +4121,8 @@ export interface components {
             created: string;
             /** Has Passes */
             has_passes: boolean;
+            /** Answers */
+            answers: components["schemas"]["AnswerOut"][];
         };
         /** ClientLinkOut */
         ClientLinkOut: {
@@ -3782,6 +4140,36 @@ export interface components {
             client: string;
             /** Pictures */
             pictures: components["schemas"]["PictureOut"][];
+        };
+        /**
+         * AnswerIn
+         * @description What a client says of a picture.
+         *
+         *     x, y : the place meant, 0..1 from its left and top
+         *     newest : the newest picture of the page when it was loaded
+         */
+        AnswerIn: {
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "approved" | "changes";
+            /** Name */
+            name: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /** X */
+            x?: number | null;
+            /** Y */
+            y?: number | null;
+            /**
+             * Newest
+             * @default 0
+             */
+            newest: number;
         };
     };
     responses: never;
@@ -4004,191 +4392,6 @@ export interface operations {
             };
             /** @description The studio is busy. */
             503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-        };
-    };
-    giftwrap_studio_jobs_api_view: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ViewIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ViewOut"];
-                };
-            };
-            /** @description The request could not be read. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-            /** @description The page's token is missing. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-            /** @description It is too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-            /** @description It cannot be done, for the reason that is given. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-            /** @description The studio is busy. */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-            /** @description The disk is full. */
-            507: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-        };
-    };
-    giftwrap_studio_jobs_api_plan: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                shot_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PlanIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PlanOut"];
-                };
-            };
-            /** @description The request could not be read. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-            /** @description The page's token is missing. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-            /** @description It is not here. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-            /** @description It is too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-            /** @description It cannot be done, for the reason that is given. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-            /** @description The studio is busy. */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-            /** @description The disk is full. */
-            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7467,18 +7670,19 @@ export interface operations {
             };
         };
     };
-    giftwrap_studio_ranges_api_add_pack: {
+    giftwrap_studio_ranges_api_add_row: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 slug: string;
+                rows: "packs" | "sets" | "shots" | "colourways";
             };
             cookie?: never;
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PackIn"];
+                "application/json": components["schemas"]["RowIn"];
             };
         };
         responses: {
@@ -7668,7 +7872,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                rows: "packs";
+                rows: "packs" | "sets" | "shots" | "colourways";
                 row_id: number;
             };
             cookie?: never;
@@ -7767,7 +7971,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                rows: "packs";
+                rows: "packs" | "sets" | "shots" | "colourways";
                 row_id: number;
             };
             cookie?: never;
@@ -7862,7 +8066,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                rows: "packs";
+                rows: "packs" | "sets" | "shots" | "colourways";
                 row_id: number;
             };
             cookie?: never;
@@ -7958,7 +8162,7 @@ export interface operations {
             header?: never;
             path: {
                 slug: string;
-                rows: "packs";
+                rows: "packs" | "sets" | "shots" | "colourways";
             };
             cookie?: never;
         };
@@ -8100,6 +8304,202 @@ export interface operations {
             };
             /** @description The studio is busy. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_ranges_staging_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanOut"];
+                };
+            };
+            /** @description The request could not be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is not here. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_ranges_staging_arrange: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArrangeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArrangedOut"];
+                };
+            };
+            /** @description The request could not be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is not here. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8978,6 +9378,124 @@ export interface operations {
             };
         };
     };
+    giftwrap_studio_rendering_api_list_thumbnails: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ThumbnailOut"][];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is not here. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_rendering_api_shot_thumbnail: {
+        parameters: {
+            query?: {
+                colourway?: string;
+            };
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": string;
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is not here. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
     giftwrap_studio_rendering_api_list_pictures: {
         parameters: {
             query?: never;
@@ -9538,6 +10056,105 @@ export interface operations {
             };
             /** @description The studio is busy. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_review_api_answer_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AnswerIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOut"];
+                };
+            };
+            /** @description The request could not be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is not here. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Somebody changed it meanwhile, or there is nothing to step to. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,49 +1,82 @@
 <script setup lang="ts">
-import { inject, type Ref } from 'vue'
+import { computed, inject, ref, type Ref } from 'vue'
 
 import type { Made, Material, StartingMaterials } from '@/api/client'
+import { usePalette } from '@/composables/palette'
 import ColourInput from './ColourInput.vue'
 import QuantityInput from './QuantityInput.vue'
 
-const props = defineProps<{ material: Made; kinds: Material['kind'][]; label: string }>()
-const emit = defineEmits<{ change: [material: Material] }>()
+/** `plain` says it in full, whatever the palette has. */
+const props = defineProps<{ material: Made; kinds: Material['kind'][]; label: string; plain?: boolean }>()
+const emit = defineEmits<{ change: [material: Made] }>()
 
 const WORDS: Record<Material['kind'], string> = { clear: 'clear', cloudy: 'cloudy', opaque: 'opaque', metal: 'metal' }
 /** What each kind begins as, and the metals there are, by the core. */
 const starting = inject<Ref<StartingMaterials | null>>('materials')!
+const jobs = usePalette()
+const palette = props.plain ? null : jobs
+const naming = ref(false)
+const name = ref('')
+const entry = computed(() => (props.material.kind === 'linked' ? props.material.entry : null))
+/** What it is made of, said in full; none when the palette lacks it. */
+const shown = computed<Material | null>(() =>
+  props.material.kind === 'linked' ? (palette?.entries()[props.material.entry] ?? null) : props.material,
+)
+/** Entries of the palette that it can be made of. */
+const entries = computed(() =>
+  Object.entries(palette?.entries() ?? {})
+    .filter(([, material]) => props.kinds.includes(material.kind))
+    .map(([key]) => key),
+)
+/** Change it: of the palette's entry everything that is linked to it. */
+function change(material: Material): void {
+  if (entry.value !== null) palette?.change(entry.value, material)
+  else emit('change', material)
+}
 /** The same material with one thing changed. */
-function set(change: object): void {
-  emit('change', { ...props.material, ...change } as Material)
+function set(part: object): void {
+  change({ ...shown.value, ...part } as Material)
 }
 const chosen = (event: Event) => (event.target as HTMLSelectElement).value
-/** Another kind, keeping the colour where both have one. */
-function turnInto(kind: Material['kind']): void {
+/** Another kind, keeping the colour where both have one; or an entry of the palette. */
+function turnInto(wanted: string): void {
+  if (wanted.startsWith('=')) return emit('change', { kind: 'linked', entry: wanted.slice(1) })
   if (!starting.value) return
-  const made = { ...starting.value[kind] } as Material
-  if ('colour' in made && 'colour' in props.material) made.colour = props.material.colour
-  emit('change', made)
+  const made = { ...starting.value[wanted as Material['kind']] } as Material
+  if (shown.value && 'colour' in made && 'colour' in shown.value) made.colour = shown.value.colour
+  change(made)
+}
+function keep(): void {
+  const wanted = name.value.trim()
+  if (!wanted || !shown.value || !palette) return
+  emit('change', { kind: 'linked', entry: palette.keep(wanted, shown.value) })
+  naming.value = false
+  name.value = ''
 }
 </script>
 
 <template>
-  <template v-if="material.kind === 'linked'">whatever the palette has as “{{ material.entry }}”, or else </template>
+  <template v-if="entry !== null">“{{ entry }}” of the palette, </template>
   <select
     class="kind"
-    :value="material.kind"
+    :value="shown?.kind ?? ''"
     :aria-label="`${label}: what kind`"
-    @change="turnInto(chosen($event) as Material['kind'])"
+    @change="turnInto(chosen($event))"
   >
-    <option v-if="material.kind === 'linked'" value="linked" disabled>of its own</option>
+    <option v-if="!shown" value="" disabled>not in the palette</option>
     <option v-for="kind in kinds" :key="kind" :value="kind">{{ WORDS[kind] }}</option>
+    <optgroup v-if="entries.length" label="of the palette">
+      <option v-for="key in entries" :key="key" :value="`=${key}`">{{ key }}</option>
+    </optgroup>
   </select>
   {{ ' ' }}
-  <template v-if="material.kind === 'clear'">
+  <template v-if="shown?.kind === 'clear'">
     coloured
-    <ColourInput :label="`${label} colour`" :value="material.colour" @change="(v) => set({ colour: v })" /> through
+    <ColourInput :label="`${label} colour`" :value="shown.colour" @change="(v) => set({ colour: v })" /> through
     <QuantityInput
       :label="`${label} colour depth`"
       unit="mm"
-      :value="material.depth"
+      :value="shown.depth"
       :min="0.1"
       :max="5000"
       :step="5"
@@ -52,7 +85,7 @@ function turnInto(kind: Material['kind']): void {
     <QuantityInput
       :label="`${label} frost`"
       unit="%"
-      :value="material.frost * 100"
+      :value="shown.frost * 100"
       :min="0"
       :max="100"
       :step="5"
@@ -61,12 +94,12 @@ function turnInto(kind: Material['kind']): void {
     />
     frosted.
   </template>
-  <template v-else-if="material.kind === 'opaque'">
-    in <ColourInput :label="`${label} colour`" :value="material.colour" @change="(v) => set({ colour: v })" />,
+  <template v-else-if="shown?.kind === 'opaque'">
+    in <ColourInput :label="`${label} colour`" :value="shown.colour" @change="(v) => set({ colour: v })" />,
     <QuantityInput
       :label="`${label} gloss`"
       unit="%"
-      :value="material.gloss * 100"
+      :value="shown.gloss * 100"
       :min="0"
       :max="100"
       :step="5"
@@ -75,20 +108,20 @@ function turnInto(kind: Material['kind']): void {
     />
     gloss.
   </template>
-  <template v-else-if="material.kind === 'metal'">
+  <template v-else-if="shown?.kind === 'metal'">
     <select
       class="kind"
-      :value="material.metal"
+      :value="shown.metal"
       :aria-label="`${label}: which metal`"
       @change="set({ metal: chosen($event) })"
     >
       <option v-for="metal in starting?.metals" :key="metal" :value="metal">{{ metal }}</option>
     </select>
-    tinted <ColourInput :label="`${label} tint`" :value="material.tint" @change="(v) => set({ tint: v })" />,
+    tinted <ColourInput :label="`${label} tint`" :value="shown.tint" @change="(v) => set({ tint: v })" />,
     <QuantityInput
       :label="`${label} gloss`"
       unit="%"
-      :value="material.gloss * 100"
+      :value="shown.gloss * 100"
       :min="0"
       :max="100"
       :step="5"
@@ -97,13 +130,13 @@ function turnInto(kind: Material['kind']): void {
     />
     gloss.
   </template>
-  <template v-else-if="material.kind === 'cloudy'">
-    in <ColourInput :label="`${label} colour`" :value="material.colour" @change="(v) => set({ colour: v })" />, light
+  <template v-else-if="shown?.kind === 'cloudy'">
+    in <ColourInput :label="`${label} colour`" :value="shown.colour" @change="(v) => set({ colour: v })" />, light
     wandering
     <QuantityInput
       :label="`${label} wander`"
       unit="mm"
-      :value="material.wander"
+      :value="shown.wander"
       :min="0.02"
       :max="50"
       :step="0.1"
@@ -114,7 +147,7 @@ function turnInto(kind: Material['kind']): void {
     <QuantityInput
       :label="`${label} gloss`"
       unit="%"
-      :value="material.gloss * 100"
+      :value="shown.gloss * 100"
       :min="0"
       :max="100"
       :step="5"
@@ -123,18 +156,26 @@ function turnInto(kind: Material['kind']): void {
     />
     gloss.
   </template>
-  <template v-if="material.kind !== 'linked'">
+  <template v-if="shown">
     It weighs
     <QuantityInput
       :label="`${label} density`"
       unit="g/cm³"
-      :value="material.density"
+      :value="shown.density"
       :min="0.01"
       :max="25"
       :step="0.05"
       :digits="3"
       @change="(v) => set({ density: v })"
     />.
+  </template>
+  <template v-if="palette">
+    <form v-if="naming" class="naming" @submit.prevent="keep" @keydown.esc="naming = false">
+      <input v-model="name" maxlength="120" :aria-label="`${label}: name in the palette`" placeholder="Cap black" />
+      <button type="submit">Keep</button>
+    </form>
+    <button v-else-if="entry === null" type="button" class="aside" @click="naming = true">Put in the palette</button>
+    <button v-else-if="shown" type="button" class="aside" @click="emit('change', { ...shown })">Unlink</button>
   </template>
 </template>
 
@@ -148,5 +189,26 @@ function turnInto(kind: Material['kind']): void {
   height: 22px;
   padding: 0 2px;
   color: var(--ink);
+}
+.aside,
+.naming button {
+  border: 0;
+  background: none;
+  padding: 0 2px;
+  font: inherit;
+  font-size: 12px;
+  color: #5c5a54;
+  text-decoration: underline;
+  cursor: pointer;
+}
+.naming {
+  display: inline-flex;
+  gap: 4px;
+}
+.naming input {
+  width: 110px;
+  font: inherit;
+  font-size: 13px;
+  border: 1px solid var(--kraft);
 }
 </style>

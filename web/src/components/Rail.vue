@@ -1,9 +1,15 @@
 <script setup lang="ts">
-import { RouterLink } from 'vue-router'
+import { computed } from 'vue'
+import { RouterLink, useRoute } from 'vue-router'
 
+import { without } from '@/composables/records'
 import { type Station, stations } from '@/router'
 
 defineProps<{ slug: string; open: Station }>()
+
+const route = useRoute()
+/** What is open stays open at the next station. */
+const onwards = computed(() => without(route.query, 'start'))
 
 const words: Record<Station, [string, string]> = {
   form: ['Form', 'its shape'],
@@ -21,7 +27,7 @@ const words: Record<Station, [string, string]> = {
       :key="station"
       class="tag"
       :class="{ out: station === open }"
-      :to="{ path: `/jobs/${slug}/${station}`, query: $route.query.pack ? { pack: $route.query.pack } : {} }"
+      :to="{ path: `/jobs/${slug}/${station}`, query: onwards }"
       :aria-current="station === open ? 'page' : undefined"
     >
       <span class="hole" aria-hidden="true" />

@@ -11,6 +11,7 @@ defineProps<{ name: string }>()
       <template #round><slot name="round" /></template>
     </Fold>
     <aside class="slip" aria-label="Slip"><slot name="slip" /></aside>
+    <div v-if="$slots.strip" class="strip-area"><slot name="strip" /></div>
     <footer class="rule" aria-label="Read-outs"><slot name="rule" /></footer>
   </div>
 </template>
@@ -18,11 +19,16 @@ defineProps<{ name: string }>()
 <style scoped>
 .frame {
   display: grid;
-  grid-template: minmax(0, 1fr) 36px / minmax(0, 1fr) 296px;
+  grid-template: minmax(0, 1fr) auto 36px / minmax(0, 1fr) 296px;
   height: 100%;
   min-height: 0;
 }
+.strip-area {
+  grid-area: 2 / 1;
+  min-width: 0;
+}
 .slip {
+  grid-area: 1 / 2 / span 2;
   padding: 16px 16px 20px;
   overflow-y: auto;
   border-left: 1.5px dashed #cfc6b3;
@@ -44,7 +50,7 @@ defineProps<{ name: string }>()
   font-weight: 600;
 }
 .rule {
-  grid-column: 1 / -1;
+  grid-area: 3 / 1 / auto / -1;
   display: flex;
   align-items: center;
   gap: 26px;

@@ -1,6 +1,6 @@
 import { onScopeDispose, ref } from 'vue'
 
-import type { OrderNews, Pack, Palette, PhotoSet, Shot } from '@/api/client'
+import type { Colourway, OrderNews, Pack, Palette, PhotoSet, Shot, Thumbnail } from '@/api/client'
 
 const RECONNECT_MS = 1000
 
@@ -21,12 +21,17 @@ export interface ProofWish {
   photo_set: PhotoSet
   shot: Shot
   palette: Palette
+  /** The colourway it is taken in, by its key and as it is on the page. */
+  colourway: string | null
+  dress: Colourway | null
 }
 
 export type LiveEvent =
   | { type: 'order'; job: number; order: OrderNews }
   | { type: 'document'; kind: 'pack' | 'set' | 'shot' | 'palette' | 'colourway'; id: number; revision: number }
   | { type: 'rows'; kind: string }
+  | { type: 'answer'; picture: number }
+  | ({ type: 'thumbnail' } & Thumbnail)
   | { type: 'proof-failed'; message: string; number?: number }
   | { type: 'proof-waits'; message: string }
   | { type: 'room'; words: string }

@@ -33,8 +33,8 @@ describe('prints', () => {
     const document = ref(pack(0))
     const { prints } = scope.run(() =>
       usePrints(
-        () => document.value,
-        () => PALETTE,
+        () => ({ own: document.value }),
+        () => ({ palette: PALETTE, colourway: null }),
       ),
     )!
     await settle()
@@ -42,18 +42,18 @@ describe('prints', () => {
     await nextTick()
     waiting.shift()!()
     await settle()
-    expect(prints.value).toHaveLength(1)
+    expect(prints.value.own).toHaveLength(1)
     expect(waiting).toHaveLength(0)
 
-    const [first] = prints.value
+    const [first] = prints.value.own!
     document.value = pack(0, 40)
     await settle()
-    expect(prints.value[0]).toBe(first)
+    expect(prints.value.own![0]).toBe(first)
 
     document.value = pack(12, 40)
     await settle()
     waiting.shift()!()
     await settle()
-    expect(prints.value[0]).not.toBe(first)
+    expect(prints.value.own![0]).not.toBe(first)
   })
 })

@@ -1,7 +1,7 @@
 import * as THREE from 'three'
 import { onScopeDispose, ref, shallowRef, watch } from 'vue'
 
-import { type Pack, type Palette, type Panel, send } from '@/api/client'
+import { type Colourway, type Pack, type Palette, type Panel, send } from '@/api/client'
 import { latest } from './latest'
 
 interface Print {
@@ -9,17 +9,26 @@ interface Print {
   texture: THREE.Texture
 }
 
-/** Pictures of what is printed on each panel, made by the core whenever a panel changes. */
-export function usePrints(pack: () => Pack | undefined, palette: () => Palette, ppi = 220) {
-  const prints = shallowRef<Print[]>([])
+type Packs = Record<string, Pack>
+
+/** What panels are printed with. */
+export interface Colours {
+  palette: Palette
+  colourway: Colourway | null
+}
+
+/** Pictures of what is printed on each panel of packs, made by the core whenever a panel changes. */
+export function usePrints(packs: () => Packs | undefined, colours: () => Colours, ppi = 220) {
+  const prints = shallowRef<Record<string, Print[]>>({})
   const problem = ref('')
   const made = new Map<string, Print>()
 
   async function fetchPrint(panel: Panel): Promise<Print> {
+    const { palette, colourway } = colours()
     const response = await send(`/api/panel-picture?ppi=${ppi}`, {
       method: 'POST',
       headers: { 'Content-Type': 'application/json' },
-      body: JSON.stringify({ panel, palette: palette() }),
+      body: JSON.stringify({ panel, palette, colourway: colourway ?? undefined }),
     })
     const address = URL.createObjectURL(await response.blob())
     const texture = await new THREE.TextureLoader().loadAsync(address)
@@ -29,18 +38,20 @@ export function usePrints(pack: () => Pack | undefined, palette: () => Palette, 
   }
 
   const load = latest(
-    async (panels: Panel[]) => {
-      for (const panel of panels) {
-        const key = printKey(panel, palette())
+    async (wanted: Packs) => {
+      for (const panel of Object.values(wanted).flatMap((pack) => pack.panels ?? [])) {
+        const key = printKey(panel, colours())
         if (!made.has(key)) made.set(key, await fetchPrint(panel))
       }
     },
-    (_, panels) => {
-      const keys = panels.map((panel) => printKey(panel, palette()))
-      const next = keys.map((key) => made.get(key)!)
-      const changed = next.length !== prints.value.length || next.some((print, i) => print !== prints.value[i])
-      if (changed) prints.value = next
-      for (const key of made.keys()) if (!keys.includes(key)) retire(key)
+    (_, wanted) => {
+      const keys = Object.entries(wanted).map(
+        ([name, pack]) => [name, (pack.panels ?? []).map((panel) => printKey(panel, colours()))] as const,
+      )
+      const next = Object.fromEntries(keys.map(([name, own]) => [name, own.map((key) => made.get(key)!)]))
+      if (!sameLists(next, prints.value)) prints.value = next
+      const used = new Set(keys.flatMap(([, own]) => own))
+      for (const key of made.keys()) if (!used.has(key)) retire(key)
       problem.value = ''
     },
     (error) => (problem.value = String(error instanceof Error ? error.message : error)),
@@ -58,13 +69,29 @@ export function usePrints(pack: () => Pack | undefined, palette: () => Palette, 
     print.texture.dispose()
   }
 
-  watch([pack, palette], ([document]) => document && load(document.panels), { immediate: true })
+  watch([packs, () => colours().palette, () => colours().colourway], ([wanted]) => wanted && load(wanted), {
+    immediate: true,
+  })
   onScopeDispose(() => made.forEach(free))
   return { prints, problem }
 }
 
+function sameLists(one: Record<string, Print[]>, other: Record<string, Print[]>): boolean {
+  const names = Object.keys(one)
+  return (
+    names.length === Object.keys(other).length &&
+    names.every((name) => {
+      const [a, b] = [one[name]!, other[name]]
+      return b?.length === a.length && a.every((print, i) => print === b[i])
+    })
+  )
+}
+
 /** What of a panel decides its print: moving it on the pack does not. */
-function printKey(panel: Panel, palette: Palette): string {
-  const stock = panel.stock.kind === 'linked' ? palette.entries[panel.stock.entry] : panel.stock
-  return JSON.stringify([panel.width, panel.height, stock, panel.placements])
+function printKey(panel: Panel, { palette, colourway }: Colours): string {
+  const entry = panel.stock.kind === 'linked' ? panel.stock.entry : ''
+  const stock = entry ? (colourway?.entries?.[entry] ?? palette.entries?.[entry]) : panel.stock
+  const other = colourway?.artwork ?? {}
+  const placements = panel.placements?.map((one) => ({ ...one, artwork: other[one.artwork] ?? one.artwork }))
+  return JSON.stringify([panel.width, panel.height, stock, placements])
 }

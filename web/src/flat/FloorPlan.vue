@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { Button } from 'ant-design-vue'
+import { computed, ref, watch } from 'vue'
 
 import type { Camera, PhotoSet, Plan } from '@/api/client'
 import { snap, useBoard } from '@/composables/board'
@@ -10,12 +11,19 @@ const props = defineProps<{
   set: PhotoSet
   camera: Camera
   plan: Plan
-  packRadius: number
   viewAngle: number
   selected: number
+  chosen: string[]
+  names: Record<string, string>
+  /** What moves along with something. */
+  together: (ids: string[]) => string[]
 }>()
 const emit = defineEmits<{
   select: [index: number]
+  choose: [ids: string[]]
+  /** What has moved by mm since it was grabbed. */
+  move: [ids: string[], dx: number, dy: number, done: boolean]
+  dropPack: [pack: string, x: number, y: number]
   moveLight: [index: number, azimuth: number, distance: number]
   moveCamera: [azimuth: number, distance: number]
 }>()
@@ -35,7 +43,15 @@ const lights = computed(() =>
 const eye = computed(() => ({ x: props.plan.camera[0], y: props.plan.camera[1] }))
 /** Where the sweep leaves the floor. */
 const crease = computed(() => Math.max(...props.plan.sweep.filter(([, z]) => z < 1).map(([y]) => y)))
+/** Whether the plan shows what stands rather than the whole set. */
+const close = ref(false)
+const around = computed(() => {
+  const [x, y] = props.plan.middle
+  const reach = Math.max(props.plan.reach * 0.75, 60)
+  return { left: x - reach, right: x + reach, bottom: y - reach, top: y + reach }
+})
 const extent = computed(() => {
+  if (close.value) return around.value
   const reach = Math.max(...lights.value.map((l) => l.out + l.width / 3), props.camera.distance, 500) * 1.06
   return { left: -reach, right: reach, bottom: -reach, top: Math.min(props.set.sweep.back * 1.1, reach) }
 })
@@ -50,6 +66,67 @@ const cone = computed(() => {
   return [edge(-1), [eye.value.x, eye.value.y], edge(1)]
 })
 
+interface Hold {
+  ids: string[]
+  from: { x: number; y: number }
+  dx: number
+  dy: number
+}
+const held = ref<Hold | null>(null)
+/** What stands, with what is in the hand where the hand is. */
+const stands = computed(() =>
+  props.plan.stands.map((one) => {
+    const its = waiting.value?.ids.includes(one.id) ? waiting.value : null
+    const [dx, dy] = its ? [its.dx - its.came[0], its.dy - its.came[1]] : [0, 0]
+    const points = one.footprint.map(([x, y]) => [x + dx, y + dy])
+    const middle = [
+      (Math.min(...points.map((p) => p[0]!)) + Math.max(...points.map((p) => p[0]!))) / 2,
+      Math.min(...points.map((p) => p[1]!)),
+    ]
+    return { ...one, points, middle, name: props.names[one.id] ?? one.id }
+  }),
+)
+/** A move on its way: by how much the plan that has come from the core has it already. */
+const waiting = ref<(Hold & { came: [number, number] }) | null>(null)
+const starts = new Map<string, [number, number]>()
+watch(
+  () => props.plan,
+  (plan) => {
+    if (!waiting.value) return
+    const id = waiting.value.ids[0]!
+    const now = plan.stands.find((one) => one.id === id)
+    const from = starts.get(id)
+    if (now && from) waiting.value = { ...waiting.value, came: [now.pose[3]! - from[0], now.pose[7]! - from[1]] }
+    if (
+      !held.value &&
+      Math.hypot(waiting.value.dx - waiting.value.came[0], waiting.value.dy - waiting.value.came[1]) < 0.2
+    )
+      waiting.value = null
+  },
+)
+
+function grabThing(id: string, event: PointerEvent): void {
+  ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
+  const more = event.shiftKey || event.ctrlKey || event.metaKey
+  const ids = more ? [...new Set([...props.chosen, id])] : props.chosen.includes(id) ? props.chosen : [id]
+  emit('choose', ids)
+  const moving = props.together(ids)
+  starts.clear()
+  for (const one of props.plan.stands) starts.set(one.id, [one.pose[3]!, one.pose[7]!])
+  held.value = { ids: moving, from: board.toMm(event), dx: 0, dy: 0 }
+  frozen.value = extent.value
+}
+function nudgeThing(id: string, dx: number, dy: number, event: KeyboardEvent): void {
+  const by = event.shiftKey ? 10 : 1
+  emit('move', props.together(props.chosen.includes(id) ? props.chosen : [id]), dx * by, dy * by, true)
+}
+function dropped(event: DragEvent): void {
+  const said = event.dataTransfer?.getData('text/plain') ?? ''
+  if (!said.startsWith('pack:')) return
+  const at = board.toMm(event)
+  emit('dropPack', said.slice(5), snap(at.x, 1), snap(at.y, 1))
+}
+
 function grab(index: number, event: PointerEvent): void {
   ;(event.target as Element).setPointerCapture(event.pointerId)
   grip.value = index
@@ -57,6 +134,16 @@ function grab(index: number, event: PointerEvent): void {
   emit('select', index)
 }
 function drag(event: PointerEvent): void {
+  if (held.value) {
+    const at = board.toMm(event)
+    const step = event.altKey ? 0.1 : 1
+    const [dx, dy] = [snap(at.x - held.value.from.x, step), snap(at.y - held.value.from.y, step)]
+    if (dx === held.value.dx && dy === held.value.dy) return
+    held.value = { ...held.value, dx, dy }
+    waiting.value = { ...held.value, came: waiting.value?.came ?? [0, 0] }
+    emit('move', held.value.ids, dx, dy, false)
+    return
+  }
   if (grip.value === null) return
   const at = board.toMm(event)
   const [x, y] = grip.value === CAMERA ? props.plan.target : props.plan.middle
@@ -74,13 +161,15 @@ function nudge(index: number, turn: number, away: number, event: KeyboardEvent):
   place(index, now.azimuth + turn * by, Math.max(now.out + away * by * 10, 60))
 }
 function release(): void {
+  if (held.value && (held.value.dx || held.value.dy)) emit('move', held.value.ids, held.value.dx, held.value.dy, true)
+  held.value = null
   grip.value = null
   frozen.value = null
 }
 </script>
 
 <template>
-  <div ref="holder" class="plan">
+  <div ref="holder" class="plan" @dragover.prevent @drop.prevent="dropped">
     <svg
       width="100%"
       height="100%"
@@ -102,12 +191,33 @@ function release(): void {
       <line class="crease" x1="0" x2="100%" :y1="board.y(crease)" :y2="board.y(crease)" />
       <text class="word" x="10" :y="board.y(crease) - 5">here the sweep curves up</text>
       <path class="cone" :d="board.line(cone)" />
-      <circle
+      <g
+        v-for="one in stands"
+        :key="one.id"
         class="pack"
-        :cx="board.x(plan.middle[0])"
-        :cy="board.y(plan.middle[1])"
-        :r="Math.max(packRadius * board.scale.value, 4)"
-      />
+        :class="{ chosen: chosen.includes(one.id), crossing: one.crosses.length > 0 }"
+        tabindex="0"
+        role="button"
+        :aria-label="`${one.name}: ${showNumber(one.pose[3]!, 0)} mm across, ${showNumber(one.pose[7]!, 0)} mm back`"
+        :aria-pressed="chosen.includes(one.id)"
+        :data-test="`stands-${one.id}`"
+        @pointerdown="grabThing(one.id, $event)"
+        @keydown.enter.prevent="emit('choose', [one.id])"
+        @keydown.left.prevent="nudgeThing(one.id, -1, 0, $event)"
+        @keydown.right.prevent="nudgeThing(one.id, 1, 0, $event)"
+        @keydown.up.prevent="nudgeThing(one.id, 0, 1, $event)"
+        @keydown.down.prevent="nudgeThing(one.id, 0, -1, $event)"
+      >
+        <path :d="`${board.line(one.points)}Z`" />
+        <text
+          v-if="chosen.includes(one.id)"
+          :x="board.x(one.middle[0]!)"
+          :y="board.y(one.middle[1]!) + 13"
+          text-anchor="middle"
+        >
+          {{ held && (held.dx || held.dy) ? `${showNumber(held.dx, 1)}, ${showNumber(held.dy, 1)} mm` : one.name }}
+        </text>
+      </g>
       <g
         v-for="(light, index) in lights"
         :key="index"
@@ -165,6 +275,9 @@ function release(): void {
         <text :x="board.x(eye.x) + 18" :y="board.y(eye.y) + 9">{{ showNumber(camera.lens_mm) }} mm lens</text>
       </g>
     </svg>
+    <Button class="zoom" size="small" data-test="plan-zoom" @click="close = !close">{{
+      close ? 'Show the whole set' : 'Show what stands'
+    }}</Button>
   </div>
 </template>
 
@@ -172,6 +285,11 @@ function release(): void {
 .plan {
   position: absolute;
   inset: 0;
+}
+.zoom {
+  position: absolute;
+  left: 12px;
+  bottom: 12px;
 }
 svg {
   display: block;
@@ -195,7 +313,21 @@ text {
   stroke: #b3324c66;
 }
 .pack {
+  cursor: move;
+  outline: none;
+}
+.pack path {
   fill: var(--ink);
+  stroke: var(--ink);
+}
+.pack.crossing path {
+  fill: var(--caution);
+  stroke-dasharray: 3 2;
+}
+.pack.chosen path,
+.pack:focus-visible path {
+  stroke: var(--ribbon);
+  stroke-width: 3;
 }
 .light,
 .camera {

@@ -1,14 +1,21 @@
 <script setup lang="ts">
-import { Slider } from 'ant-design-vue'
+import { Button, Slider } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
 import { answer, api, type Closure, type Finish, type Made, type Pack, wordsFor } from '@/api/client'
 import MaterialSentence from '@/components/MaterialSentence.vue'
 import QuantityInput from '@/components/QuantityInput.vue'
+import { useCarried } from '@/stores/carried'
 import FieldRows from './FieldRows.vue'
 import { CLOSURES, type Field } from './fields'
 
-const props = defineProps<{ pack: Pack; badPlace: string; edit: (change: (document: Pack) => void) => void }>()
+const props = defineProps<{
+  pack: Pack
+  packName: string
+  badPlace: string
+  edit: (change: (document: Pack) => void) => void
+}>()
+const carried = useCarried()
 
 const finishes = ref<Finish[]>([])
 void answer(api.GET('/api/finishes')).then((found) => (finishes.value = found))
@@ -48,6 +55,11 @@ async function choose(next: string): Promise<void> {
 function takeFinish(name: string): void {
   const found = finishes.value.find((f) => f.name === name)
   props.edit((d) => (d.form.body.finish = name === 'none' ? null : found ? { ...found } : d.form.body.finish))
+}
+const takeAlong = () => (carried.closure = { what: closure.value!, from: props.packName })
+/** The closure of another pack. */
+function putOn(): void {
+  props.edit((d) => (d.form.closure = JSON.parse(JSON.stringify(carried.closure!.what)) as Closure))
 }
 const set = (change: object) => props.edit((d) => d.form.closure && Object.assign(d.form.closure, change))
 const materialOf = (name: string) => (closure.value as unknown as Record<string, Made>)[name]!
@@ -143,6 +155,13 @@ const materialOf = (name: string) => (closure.value as unknown as Record<string,
       Lay it beside the pack</label
     >
   </template>
+  <p class="carry">
+    <Button v-if="closure" size="small" data-test="take-closure" @click="takeAlong">Take it along</Button>
+    {{ ' ' }}
+    <Button v-if="carried.closure" size="small" data-test="put-closure" @click="putOn"
+      >Put on the closure of {{ carried.closure.from }}</Button
+    >
+  </p>
 </template>
 
 <style scoped>

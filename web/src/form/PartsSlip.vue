@@ -2,8 +2,9 @@
 import { Button, Slider } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
-import type { Made, Pack, PartState, Shape } from '@/api/client'
+import type { Pack, PartState, Shape } from '@/api/client'
 import QuantityInput from '@/components/QuantityInput.vue'
+import { useCarried } from '@/stores/carried'
 import { materialOf, setMaterial } from './materials'
 
 const props = defineProps<{
@@ -14,7 +15,8 @@ const props = defineProps<{
 }>()
 
 const marked = ref<Set<string>>(new Set())
-const carried = ref<Made | null>(null)
+const carry = useCarried()
+const carried = computed(() => carry.material?.what ?? null)
 const parts = computed(() => props.shape?.parts ?? [])
 const stateOf = (name: string): PartState =>
   props.pack.parts?.[name] ?? { title: '', hidden: false, locked: false, group: '' }
@@ -93,7 +95,7 @@ function paint(name: string): void {
           v-if="materialOf(pack, name)"
           type="button"
           :aria-label="`Take the material of ${title(name)}`"
-          @click="carried = materialOf(pack, name)"
+          @click="carry.material = { what: materialOf(pack, name)!, from: title(name) }"
         >
           take material
         </button>

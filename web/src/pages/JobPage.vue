@@ -8,9 +8,12 @@ import PackSwitch from '@/stations/PackSwitch.vue'
 import Rail from '@/components/Rail.vue'
 import TopLine from '@/components/TopLine.vue'
 import { useLive } from '@/composables/live'
+import { without } from '@/composables/records'
+import { PALETTE } from '@/composables/palette'
 import type { Station } from '@/router'
 import { type Draft, type Steps, Together } from '@/stores/documents'
 import { useJob } from '@/stores/job'
+import { paletteOf } from '@/stores/palette'
 
 const props = defineProps<{ slug: string; station: Station }>()
 
@@ -34,29 +37,41 @@ const live = useLive(
 )
 provide('live', live)
 provide('materials', toRef(job, 'materials'))
+provide(
+  PALETTE,
+  paletteOf(() => job.paletteDraft),
+)
 
 const isAtPack = computed(() => props.station === 'form' || props.station === 'wrap')
 watchEffect(() => {
   job.openKey = String(route.query.pack ?? '')
+  job.shotKey = String(route.query.shot ?? '')
+  job.colourwayKey = String(route.query.colourway ?? '')
   job.atSet = !isAtPack.value
 })
 /** Open another pack, a fresh one where it is chosen what it starts from; the way back leads to the one before. */
 function openPack(key: string, fresh = false): void {
   const path = `/jobs/${props.slug}/${fresh ? 'form' : props.station}`
-  void router.push({ path, query: fresh ? { pack: key, start: 'yes' } : { pack: key } })
+  void router.push({ path, query: { ...without(route.query, 'start'), pack: key, ...(fresh ? { start: 'yes' } : {}) } })
 }
-/** Open the pack so many places further on. */
+/** Open the pack, or from Set on the shot, so many places further on. */
 function turnPage(by: number): void {
-  const at = job.packs.findIndex((draft) => draft === job.pack)
-  const next = job.packs[at + by]
-  if (isAtPack.value && next) openPack(next.saved.key)
+  if (isAtPack.value) {
+    const next = job.packs[job.packs.findIndex((draft) => draft === job.pack) + by]
+    if (next) openPack(next.saved.key)
+  } else {
+    const next = job.shots[job.shots.findIndex((draft) => draft === job.shot) + by]
+    if (next) void router.push({ query: { ...route.query, shot: next.saved.key } })
+  }
 }
 
 /** What undo and redo step at this station. */
 const shown = computed<Steps | null>(() => {
   const [pack, photoSet, shot] = [job.pack, job.photoSet, job.shot] as (Draft<object> | null)[]
-  if (isAtPack.value) return pack ?? null
-  if (props.station === 'set' && photoSet && shot) return new Together([photoSet, shot])
+  const [palette, colourway] = [job.paletteDraft, job.colourway] as (Draft<object> | null)[]
+  const all = (...drafts: (Draft<object> | null | undefined)[]) => new Together(drafts.filter((d) => d != null))
+  if (isAtPack.value) return pack ? all(pack, palette) : null
+  if (props.station === 'set' && photoSet && shot) return all(photoSet, shot, colourway)
   return props.station === 'shoot' ? (shot ?? null) : null
 })
 const stale = computed(() => job.drafts.find((d) => d.state === 'stale') ?? null)
@@ -75,7 +90,7 @@ onMounted(async () => {
 onBeforeUnmount(() => {
   removeEventListener('keydown', shortcuts)
   removeEventListener('beforeunload', warn)
-  void job.close()
+  void job.flush()
 })
 
 function shortcuts(event: KeyboardEvent): void {
@@ -92,7 +107,7 @@ function shortcuts(event: KeyboardEvent): void {
 
 function warn(event: BeforeUnloadEvent): void {
   if (job.drafts.some((d) => d.state !== 'saved' && d.state !== 'refused')) {
-    void job.close()
+    void job.flush()
     event.preventDefault()
   }
 }

@@ -3,22 +3,30 @@ import { useElementSize } from '@vueuse/core'
 import * as THREE from 'three'
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 
-import type { PhotoSet, Plan, Shape, View } from '@/api/client'
-import { PackInTheRound } from './packInTheRound'
+import type { PhotoSet, Plan, Shape } from '@/api/client'
+import { LineUpInTheRound } from './lineUpInTheRound'
 import { TableTop } from './tableTop'
 
 const props = defineProps<{
-  shape: Shape
-  pictures: THREE.Texture[]
+  stands: Plan['stands']
+  /** Shapes and prints of packs, by their keys. */
+  shapes: Record<string, Shape>
+  pictures: Record<string, THREE.Texture[]>
   set: PhotoSet
   plan: Plan | null
-  view: View | null
   aspect: number
   proof: string | null
   /** Whether to draw in 3D yet: until then the first proof has the machine to itself. */
   awake: boolean
+  chosen: string[]
 }>()
-const emit = defineEmits<{ orbit: [turn: number, rise: number]; nearer: [factor: number] }>()
+const emit = defineEmits<{
+  orbit: [turn: number, rise: number]
+  nearer: [factor: number]
+  choose: [ids: string[]]
+  /** Something has been dragged by mm over the floor since it was taken hold of. */
+  move: [id: string, dx: number, dy: number, done: boolean]
+}>()
 
 const holder = ref<HTMLElement>()
 const canvas = ref<HTMLCanvasElement>()
@@ -30,15 +38,15 @@ const frame = computed(() => {
 })
 const ready = ref(false)
 let tableTop: TableTop | null = null
-let drawn: PackInTheRound | null = null
+let drawn: LineUpInTheRound | null = null
 let last: { x: number; y: number } | null = null
 
 function rebuild(): void {
-  drawn?.show(props.shape, props.pictures)
+  drawn?.show(props.stands, props.shapes, props.pictures)
   tableTop?.redraw()
 }
 function stand(): void {
-  if (props.view) tableTop?.standAt(props.view)
+  if (props.plan) tableTop?.standAt(props.plan.view)
 }
 function layOut(): void {
   if (props.plan) tableTop?.layOut(props.set, props.plan.sweep)
@@ -54,7 +62,7 @@ function wake(): void {
   } catch {
     return // without 3D in the browser the rendered proof alone is shown
   }
-  drawn = new PackInTheRound()
+  drawn = new LineUpInTheRound()
   tableTop.scene.add(drawn.group)
   ready.value = true
   layOut()
@@ -71,16 +79,45 @@ onBeforeUnmount(() => {
   drawn?.dispose()
   tableTop?.dispose()
 })
-watch(() => [props.shape, props.pictures], rebuild)
-watch(() => props.view, stand)
+watch(() => [props.stands, props.shapes, props.pictures], rebuild)
+watch(() => props.plan?.view, stand)
 watch(frame, fit)
 watch(() => [props.set, props.plan], layOut)
 
+/** What is held, and where on the floor it was taken hold of. */
+let thing: { id: string; from: { x: number; y: number }; dx: number; dy: number } | null = null
+
+function within(event: PointerEvent): THREE.Vector2 {
+  const box = (event.currentTarget as Element).getBoundingClientRect()
+  return new THREE.Vector2(
+    ((event.clientX - box.left) / box.width) * 2 - 1,
+    1 - ((event.clientY - box.top) / box.height) * 2,
+  )
+}
 function down(event: PointerEvent): void {
   ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
+  const at = within(event)
+  const ray = tableTop?.ray(at)
+  const id = (ray && drawn?.hit(ray)) || null
+  const from = tableTop?.onFloor(at)
+  thing = id && from && props.chosen.includes(id) ? { id, from, dx: 0, dy: 0 } : null
+  if (id && !thing) emit('choose', event.shiftKey ? [...props.chosen, id] : [id])
   last = { x: event.clientX, y: event.clientY }
 }
+function up(): void {
+  if (thing && (thing.dx || thing.dy)) emit('move', thing.id, thing.dx, thing.dy, true)
+  thing = null
+  last = null
+}
 function drag(event: PointerEvent): void {
+  if (thing) {
+    const at = tableTop?.onFloor(within(event))
+    if (!at) return
+    thing.dx = Math.round(at.x - thing.from.x)
+    thing.dy = Math.round(at.y - thing.from.y)
+    emit('move', thing.id, thing.dx, thing.dy, false)
+    return
+  }
   if (!last) return
   emit('orbit', -(event.clientX - last.x) * 0.35, (event.clientY - last.y) * 1.2)
   last = { x: event.clientX, y: event.clientY }
@@ -100,8 +137,8 @@ function wheel(event: WheelEvent): void {
       aria-label="What the camera sees; arrow keys move it"
       @pointerdown="down"
       @pointermove="drag"
-      @pointerup="last = null"
-      @pointercancel="last = null"
+      @pointerup="up"
+      @pointercancel="up"
       @wheel.prevent="wheel"
       @keydown.left.prevent="emit('orbit', -2, 0)"
       @keydown.right.prevent="emit('orbit', 2, 0)"

@@ -45,6 +45,20 @@ export class TableTop {
     this.redraw()
   }
 
+  /** The ray through a place of the picture, −1..1 to the right and up. */
+  ray(at: THREE.Vector2): THREE.Raycaster {
+    const ray = new THREE.Raycaster()
+    this.camera.updateMatrixWorld()
+    ray.setFromCamera(at, this.camera)
+    return ray
+  }
+
+  /** Where on the floor that is, mm as the set has them; none above the horizon. */
+  onFloor(at: THREE.Vector2): { x: number; y: number } | null {
+    const found = this.ray(at).ray.intersectPlane(new THREE.Plane(new THREE.Vector3(0, 1, 0), 0), new THREE.Vector3())
+    return found && { x: found.x, y: -found.z }
+  }
+
   /** A floor and backdrop in the set's colour. */
   layOut(set: PhotoSet, line: Plan['sweep']): void {
     if (this.sweep) {

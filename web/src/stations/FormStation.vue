@@ -49,10 +49,10 @@ const turning = ref(!matchMedia('(prefers-reduced-motion: reduce)').matches)
 const fillProblem = ref('')
 const fileProblem = ref('')
 const { prints } = usePrints(
-  () => pack.value,
-  () => job.palette,
+  () => ({ own: pack.value }),
+  () => ({ palette: job.palette, colourway: null }),
 )
-const textures = computed(() => prints.value.map((print) => print.texture))
+const textures = computed(() => (prints.value.own ?? []).map((print) => print.texture))
 const problem = computed(() => job.shapeProblem ?? (draft.value.state === 'refused' ? draft.value : null))
 /** Where in the vessel something is wrong, if it is there. */
 const badPlace = computed(() => problem.value?.place.replace(/^form\./, '') ?? '')
@@ -288,7 +288,9 @@ function takeProfile(profile: Corner[]): void {
       </details>
       <details data-test="slip-closure">
         <summary>Finish and closure</summary>
-        <fieldset :disabled="closureLocked"><ClosureSlip :pack="pack" :bad-place="badPlace" :edit="edit" /></fieldset>
+        <fieldset :disabled="closureLocked">
+          <ClosureSlip :pack-name="draft.saved.name" :pack="pack" :bad-place="badPlace" :edit="edit" />
+        </fieldset>
       </details>
       <details data-test="slip-contents">
         <summary>Contents</summary>

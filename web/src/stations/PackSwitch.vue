@@ -43,13 +43,13 @@ async function act(work: () => Promise<unknown>): Promise<void> {
   }
   busy.value = false
 }
-const copy = (id: number) => act(async () => choose(await job.addPack({ copy_of: id })))
-const begin = () => act(async () => choose(await job.addPack({ start: 'cylinder' }), true))
+const copy = (id: number) => act(async () => choose(await job.addRow('packs', { copy_of: id })))
+const begin = () => act(async () => choose(await job.addRow('packs', { start: 'cylinder' }), true))
 function rename(id: number): void {
   const wanted = name.value.trim()
   if (!wanted) return
   void act(async () => {
-    await job.renamePack(id, wanted)
+    await job.renameRow('packs', id, wanted)
     naming.value = 0
   })
 }
@@ -94,7 +94,7 @@ function startNaming(pack: { id: number; name: string }): void {
                 type="button"
                 :disabled="index === 0"
                 :aria-label="`Move ${pack.saved.name} up`"
-                @click="act(() => job.shiftPack(pack.saved.id, -1))"
+                @click="act(() => job.shiftRow('packs', pack.saved.id, -1))"
               >
                 up
               </button>
@@ -102,7 +102,7 @@ function startNaming(pack: { id: number; name: string }): void {
                 type="button"
                 :disabled="index === job.packs.length - 1"
                 :aria-label="`Move ${pack.saved.name} down`"
-                @click="act(() => job.shiftPack(pack.saved.id, 1))"
+                @click="act(() => job.shiftRow('packs', pack.saved.id, 1))"
               >
                 down
               </button>
@@ -110,7 +110,7 @@ function startNaming(pack: { id: number; name: string }): void {
                 type="button"
                 :disabled="job.packs.length < 2"
                 :aria-label="`Take ${pack.saved.name} away`"
-                @click="act(() => job.removePack(pack.saved.id))"
+                @click="act(() => job.removeRow('packs', pack.saved.id))"
               >
                 take away
               </button>
@@ -126,7 +126,11 @@ function startNaming(pack: { id: number; name: string }): void {
       <ul v-if="lost.length" class="lost" aria-label="Taken away">
         <li v-for="row in lost" :key="row.id">
           <span>{{ row.name }}</span>
-          <button type="button" :aria-label="`Fetch ${row.name} back`" @click="act(() => job.fetchPackBack(row.id))">
+          <button
+            type="button"
+            :aria-label="`Fetch ${row.name} back`"
+            @click="act(() => job.fetchRowBack('packs', row.id))"
+          >
             fetch back
           </button>
         </li>

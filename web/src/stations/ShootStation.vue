@@ -72,7 +72,7 @@ async function shoot(): Promise<void> {
   busy.value = true
   problem.value = ''
   try {
-    await job.close()
+    await job.flush()
     const unsaved = job.drafts.find((d) => d.state !== 'saved')
     if (unsaved) throw new Error(`“${unsaved.saved.name}” is not saved: ${unsaved.message} Put that right first.`)
     const made = await answer(

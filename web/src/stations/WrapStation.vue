@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { Button, Spin } from 'ant-design-vue'
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 
-import { answer, api, type Artwork, send, type Pack, type Panel, wordsFor } from '@/api/client'
+import { answer, api, AS_IT_IS, type Artwork, send, type Pack, type Panel, wordsFor } from '@/api/client'
 import ColourInput from '@/components/ColourInput.vue'
 import QuantityInput from '@/components/QuantityInput.vue'
 import StationFrame from '@/components/StationFrame.vue'
@@ -10,28 +10,41 @@ import { usePrints } from '@/composables/prints'
 import { showNumber } from '@/composables/quantity'
 import PanelDraft from '@/flat/PanelDraft.vue'
 import RoundView from '@/round/RoundView.vue'
+import { useCarried } from '@/stores/carried'
 import { useJob } from '@/stores/job'
 
 const MM_PER_INCH = 25.4
-/** What the panel's label is called among the pack's parts. */
-const PART = 'label-1'
 
 const job = useJob()
 const draft = computed(() => job.pack!)
 const pack = computed(() => draft.value.document)
-const panel = computed(() => pack.value.panels[0])
-const sheet = computed(() => job.shape?.sheets[0])
+/** Which of the pack's panels is worked on. */
+const which = ref(0)
+const panel = computed(() => pack.value.panels[which.value])
+const sheet = computed(() => job.shape?.sheets[which.value])
+/** What the panel's label is called among the pack's parts. */
+const part = computed(() => `label-${which.value + 1}`)
+const place = computed(() => `panels.${which.value}`)
 const selected = ref(0)
+const carried = useCarried()
+watch(
+  () => job.pack?.saved.key,
+  () => open(0),
+)
+watch(
+  () => pack.value.panels.length,
+  (count) => which.value >= count && open(Math.max(count - 1, 0)),
+)
 const placement = computed(() => panel.value?.placements[selected.value])
 const file = computed(() => job.artwork.find((a) => a.sha256 === placement.value?.artwork))
 const ppi = computed(() =>
   file.value?.width_px && placement.value ? (file.value.width_px / placement.value.width) * MM_PER_INCH : null,
 )
 const { prints, problem: printProblem } = usePrints(
-  () => pack.value,
-  () => job.palette,
+  () => ({ own: pack.value }),
+  () => ({ palette: job.palette, colourway: null }),
 )
-const textures = computed(() => prints.value.map((print) => print.texture))
+const textures = computed(() => (prints.value.own ?? []).map((print) => print.texture))
 const problem = computed(() => job.shapeProblem ?? (draft.value.state === 'refused' ? draft.value : null))
 const uploading = ref('')
 const uploadProblem = ref('')
@@ -39,13 +52,13 @@ const notes = ref<string[]>([])
 const chooser = ref<HTMLInputElement>()
 
 const edit = (change: (document: Pack) => void) => draft.value.edit(change)
-const locked = computed(() => Boolean(pack.value.parts?.[PART]?.locked))
-const editPanel = (change: (panel: Panel) => void) => locked.value || edit((d) => change(d.panels[0]!))
+const locked = computed(() => Boolean(pack.value.parts?.[part.value]?.locked))
+const editPanel = (change: (panel: Panel) => void) => locked.value || edit((d) => change(d.panels[which.value]!))
 /** The stock with something changed, if it is the panel's own. */
 function setStock(change: object): void {
   editPanel((p) => p.stock.kind === 'opaque' && Object.assign(p.stock, change))
 }
-const unlock = () => edit((d) => Object.assign(d.parts![PART]!, { locked: false }))
+const unlock = () => edit((d) => Object.assign(d.parts![part.value]!, { locked: false }))
 
 function move(index: number, x: number, y: number): void {
   editPanel((p) => Object.assign(p.placements[index]!, { x: Number(x.toFixed(2)), y: Number(y.toFixed(2)) }))
@@ -77,14 +90,14 @@ async function addFile(chosen: File, at?: { x: number; y: number }): Promise<voi
     const artwork = (await response.json()) as Artwork
     await job.loadArtwork()
     notes.value.push(...artwork.notes)
-    place(artwork, at)
+    lay(artwork, at)
   } catch (error) {
     uploadProblem.value = wordsFor(error)
   }
   uploading.value = ''
 }
 /** Its own size in mm when the file states one that fits; otherwise as large as the panel takes. */
-function place(artwork: Artwork, at?: { x: number; y: number }): void {
+function lay(artwork: Artwork, at?: { x: number; y: number }): void {
   if (!panel.value) return
   const { width, height } = panel.value
   const whole = Math.min(width, height * artwork.aspect)
@@ -124,12 +137,39 @@ function remove(): void {
   editPanel((p) => p.placements.splice(selected.value, 1))
   selected.value = Math.max(selected.value - 1, 0)
 }
+function rename(name: string): void {
+  if (name.trim()) editPanel((p) => (p.name = name.trim()))
+}
+function open(index: number): void {
+  which.value = index
+  selected.value = 0
+}
+/** Put a label on, and go on with it. */
+function add(label: Panel): void {
+  const taken = pack.value.panels.map((p) => p.name)
+  const name = taken.includes(label.name) ? `${label.name} ${taken.length + 1}` : label.name
+  edit((d) => d.panels.push({ ...JSON.parse(JSON.stringify(label)), name }))
+  open(pack.value.panels.length - 1)
+}
+function takePanelOff(): void {
+  edit((d) => {
+    d.panels.splice(which.value, 1)
+    const states = Object.entries(d.parts ?? {}).filter(([name]) => name !== part.value)
+    d.parts = Object.fromEntries(
+      states.map(([name, state]) => {
+        const number = Number(/^label-(\d+)$/.exec(name)?.[1] ?? 0)
+        return [number > which.value + 1 ? `label-${number - 1}` : name, state]
+      }),
+    )
+  })
+}
+const takeLabel = () => (carried.label = { what: panel.value!, from: draft.value.saved.name })
 async function addPanel(): Promise<void> {
   uploadProblem.value = ''
   try {
-    const body = { pack: pack.value, palette: job.palette }
+    const body = { pack: pack.value, palette: job.palette, key: '', colourway: AS_IT_IS }
     const fresh = await answer(api.POST('/api/starting-panel', { body }))
-    edit((d) => d.panels.push(fresh as Panel))
+    add(fresh as Panel)
   } catch (error) {
     uploadProblem.value = wordsFor(error)
   }
@@ -139,11 +179,25 @@ async function addPanel(): Promise<void> {
 <template>
   <StationFrame name="wrap">
     <template #flat>
+      <div v-if="panel" class="tabs" role="tablist" aria-label="Labels of this pack">
+        <button
+          v-for="(one, index) in pack.panels"
+          :key="index"
+          type="button"
+          role="tab"
+          :aria-selected="index === which"
+          :data-test="`panel-${index}`"
+          @click="open(index)"
+        >
+          {{ one.name }}
+        </button>
+        <button type="button" data-test="add-panel" @click="addPanel">Add a label</button>
+      </div>
       <PanelDraft
         v-if="panel"
         :panel="panel"
         :artwork="job.artwork"
-        :picture="prints[0]?.address ?? null"
+        :picture="prints.own?.[which]?.address ?? null"
         :selected="selected"
         :locked="locked"
         @select="selected = $event"
@@ -165,7 +219,16 @@ async function addPanel(): Promise<void> {
     </template>
     <template #slip>
       <template v-if="panel">
-        <h2>{{ panel.name }}</h2>
+        <h2>
+          <input
+            class="title"
+            :value="panel.name"
+            maxlength="120"
+            aria-label="Name of the label"
+            :disabled="locked"
+            @change="(e) => rename((e.target as HTMLInputElement).value)"
+          />
+        </h2>
         <p v-if="locked" class="sentence" data-test="label-locked">
           It is locked. <Button size="small" @click="unlock">Unlock it</Button>
         </p>
@@ -178,7 +241,7 @@ async function addPanel(): Promise<void> {
               :min="1"
               :max="2000"
               :digits="2"
-              :refused="problem?.place === 'panels.0.width'"
+              :refused="problem?.place === `${place}.width`"
               @change="(v) => editPanel((p) => (p.width = v))"
             />
             around and
@@ -189,7 +252,7 @@ async function addPanel(): Promise<void> {
               :min="1"
               :max="2000"
               :digits="2"
-              :refused="problem?.place === 'panels.0.height'"
+              :refused="problem?.place === `${place}.height`"
               @change="(v) => editPanel((p) => (p.height = v))"
             />
             tall,
@@ -200,7 +263,7 @@ async function addPanel(): Promise<void> {
               :min="0"
               :max="2000"
               :digits="2"
-              :refused="problem?.place === 'panels.0.from_base'"
+              :refused="problem?.place === `${place}.from_base`"
               @change="(v) => editPanel((p) => (p.from_base = v))"
             />
             above the base, turned
@@ -313,7 +376,14 @@ async function addPanel(): Promise<void> {
             </p>
           </details>
         </fieldset>
+        <div class="buttons carry">
+          <Button size="small" data-test="take-label" @click="takeLabel">Take this label along</Button>
+          <Button size="small" :disabled="locked" @click="takePanelOff">Take it off the pack</Button>
+        </div>
       </template>
+      <Button v-if="carried.label" size="small" class="carry" data-test="put-label" @click="add(carried.label.what)"
+        >Put on the label of {{ carried.label.from }}</Button
+      >
     </template>
     <template #rule>
       <template v-if="panel">
@@ -354,6 +424,43 @@ async function addPanel(): Promise<void> {
 }
 .busy {
   background: var(--ink);
+}
+.tabs {
+  position: absolute;
+  z-index: 1;
+  left: 10px;
+  top: 8px;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px;
+}
+.tabs button {
+  border: 0;
+  border-bottom: 3px solid transparent;
+  background: var(--card);
+  padding: 3px 10px;
+  font: inherit;
+  font-size: 13px;
+  cursor: pointer;
+}
+.tabs [aria-selected='true'] {
+  border-color: var(--ribbon);
+  font-weight: 600;
+}
+.title {
+  width: 100%;
+  border: 0;
+  border-bottom: 1.5px dashed transparent;
+  background: none;
+  font: inherit;
+  color: inherit;
+}
+.title:hover,
+.title:focus {
+  border-color: var(--kraft);
+}
+.carry {
+  margin-top: 12px;
 }
 .list {
   list-style: none;

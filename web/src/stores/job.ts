@@ -1,10 +1,12 @@
 import { defineStore } from 'pinia'
-import { computed, ref, shallowRef, watch } from 'vue'
+import { computed, ref, shallowRef, type ShallowRef, watch } from 'vue'
 
 import {
   answer,
   api,
+  AS_IT_IS,
   type Artwork,
+  type Colourway,
   type JobDetail,
   type Order,
   type Pack,
@@ -16,28 +18,34 @@ import {
   type Shape,
   type Shot,
   type StartingMaterials,
+  type Thumbnail,
   wordsFor,
 } from '@/api/client'
 import { latest } from '@/composables/latest'
+import { settled } from '@/composables/settled'
 import type { LiveEvent } from '@/composables/live'
-import { type Draft, draftOf, type Saved } from './documents'
+import { type Draft, type Saved } from './documents'
 import { takeNews } from './orders'
+import { byKey, draftOfRow, type Rows } from './rows'
 
-const at = (row_id: number) => ({ params: { path: { row_id } } })
 const ofJob = (slug: string) => ({ params: { path: { slug } } })
+const EMPTY_PALETTE: Palette = { schema_version: 1, entries: {} }
 
 /** Everything the five stations of one job share. */
 export const useJob = defineStore('job', () => {
   const detail = shallowRef<JobDetail | null>(null)
   const packs = shallowRef<Draft<Pack>[]>([])
+  const sets = shallowRef<Draft<PhotoSet>[]>([])
+  const shots = shallowRef<Draft<Shot>[]>([])
+  const colourways = shallowRef<Draft<Colourway>[]>([])
+  const paletteDraft = shallowRef<Draft<Palette> | null>(null)
   const removed = shallowRef<Removed[]>([])
-  /** Key of the pack that is open at Form and Wrap. */
+  /** Keys of what is open: the pack at Form and Wrap, the shot and its colourway from Set on. */
   const openKey = ref('')
+  const shotKey = ref('')
+  const colourwayKey = ref('')
   /** Whether the pack being looked at is the shot's, as at Set and Shoot, or the open one. */
   const atSet = ref(false)
-  const photoSet = ref<Draft<PhotoSet> | null>(null)
-  const shot = ref<Draft<Shot> | null>(null)
-  const palette = shallowRef<Palette>({ schema_version: 1, entries: {} })
   /** What materials begin as. */
   const materials = shallowRef<StartingMaterials | null>(null)
   const shape = shallowRef<Shape | null>(null)
@@ -45,108 +53,131 @@ export const useJob = defineStore('job', () => {
   const artwork = ref<Artwork[]>([])
   const orders = ref<Order[]>([])
   const pictures = ref<Picture[]>([])
+  const thumbnails = shallowRef<Thumbnail[]>([])
 
   const slug = computed(() => detail.value?.slug ?? '')
+  const shot = computed(() => byKey(shots.value, shotKey.value) ?? shots.value[0] ?? null)
+  const photoSet = computed(() => byKey(sets.value, shot.value?.document.photo_set) ?? sets.value[0] ?? null)
+  const colourway = computed(() => (colourwayKey.value ? byKey(colourways.value, colourwayKey.value) : null) ?? null)
+  const palette = computed(() => paletteDraft.value?.document ?? EMPTY_PALETTE)
   const shotId = computed(() => shot.value?.saved.id ?? 0)
-  const hero = computed(() => byKey(packs.value, shot.value?.document.hero, (d) => d.saved.key) ?? null)
+  const hero = computed(() => byKey(packs.value, shot.value?.document.hero) ?? null)
   const openPack = computed(() => packs.value.find((d) => d.saved.key === openKey.value) ?? hero.value)
   /** The pack that the station looks at. */
   const pack = computed(() => (atSet.value ? hero.value : openPack.value))
-  const drafts = computed(() => [...packs.value, photoSet.value, shot.value].filter((d) => d !== null))
+  const rows = { packs, sets, shots, colourways } as unknown as Record<Rows, ShallowRef<Draft<object>[]>>
+  const drafts = computed(() => [
+    ...packs.value,
+    ...sets.value,
+    ...shots.value,
+    ...colourways.value,
+    ...(paletteDraft.value ? [paletteDraft.value] : []),
+  ])
+  /** The packs that stand in the open shot, by their keys. */
+  const standing = settled(() => {
+    const keys = new Set<string>()
+    for (const one of photoSet.value?.document.standing ?? [])
+      keys.add(one.of.kind === 'pack' ? one.of.pack : (hero.value?.saved.key ?? ''))
+    if (hero.value) keys.add(hero.value.saved.key)
+    const shown = packs.value.filter((draft) => keys.has(draft.saved.key))
+    return Object.fromEntries(shown.map((draft) => [draft.saved.key, draft.document]))
+  })
 
   async function open(name: string): Promise<void> {
     detail.value = null
+    for (const kind of Object.values(rows)) kind.value = []
+    paletteDraft.value = null
     const found = await readJob(name)
-    const [firstShot] = found.shots
-    const itsSet = byKey(found.sets, firstShot?.document.photo_set, (row) => row.key)
-    if (!firstShot || !itsSet) throw new Error(`The job “${found.name}” has no shot.`)
-    packs.value = found.packs.map((row) => packDraft(name, row))
-    removed.value = found.removed
-    photoSet.value = draftOf<PhotoSet>(itsSet, {
-      read: async (id) => pick((await readJob(name)).sets, id),
-      save: (id, base_revision, document) =>
-        answer(api.PUT('/api/sets/{row_id}', { ...at(id), body: { base_revision, document } })),
-      undo: (id) => answer(api.POST('/api/sets/{row_id}/undo', at(id))),
-      redo: (id) => answer(api.POST('/api/sets/{row_id}/redo', at(id))),
-      restore: (id, number) => answer(api.POST('/api/sets/{row_id}/restore', { ...at(id), body: { number } })),
-    })
-    shot.value = draftOf<Shot>(firstShot, {
-      read: async (id) => pick((await readJob(name)).shots, id),
-      save: (id, base_revision, document) =>
-        answer(api.PUT('/api/shots/{row_id}', { ...at(id), body: { base_revision, document } })),
-      undo: (id) => answer(api.POST('/api/shots/{row_id}/undo', at(id))),
-      redo: (id) => answer(api.POST('/api/shots/{row_id}/redo', at(id))),
-      restore: (id, number) => answer(api.POST('/api/shots/{row_id}/restore', { ...at(id), body: { number } })),
-    })
-    palette.value = found.palette.document
+    if (!found.shots.length || !found.sets.length) throw new Error(`The job “${found.name}” has no shot.`)
+    takeRows(name, found)
     materials.value ??= await answer(api.GET('/api/materials'))
-    await Promise.all([loadArtwork(name), loadOrders(name), loadPictures(name)])
+    await Promise.all([loadArtwork(name), loadOrders(name), loadPictures(name), loadThumbnails(name)])
     detail.value = found
   }
 
-  const packDraft = (name: string, row: Saved<Pack>) =>
-    draftOf<Pack>(row, {
-      read: async (id) => pick((await readJob(name)).packs, id),
-      save: (id, base_revision, document) =>
-        savedPack(api.PUT('/api/packs/{row_id}', { ...at(id), body: { base_revision, document } })),
-      undo: (id) => savedPack(api.POST('/api/packs/{row_id}/undo', at(id))),
-      redo: (id) => savedPack(api.POST('/api/packs/{row_id}/redo', at(id))),
-      restore: (id, number) => savedPack(api.POST('/api/packs/{row_id}/restore', { ...at(id), body: { number } })),
-    })
-
-  /** Take over which packs there are and what they are called; those that are open stay as they are. */
-  async function catchUpWithPacks(): Promise<void> {
-    const found = await readJob(slug.value)
-    const known = new Map(packs.value.map((draft) => [draft.saved.id, draft]))
-    packs.value = found.packs.map((row) => {
-      const draft = known.get(row.id)
-      if (draft) draft.saved = { ...draft.saved, name: row.name }
-      return draft ?? packDraft(slug.value, row)
-    })
+  /** Take over which rows there are and what they are called; those that are open stay as they are. */
+  function takeRows(name: string, found: JobDetail): void {
+    const take = <D extends object>(kind: Rows, list: ShallowRef<Draft<D>[]>): void => {
+      const known = new Map(list.value.map((draft) => [draft.saved.id, draft]))
+      list.value = (found[kind] as unknown as Saved<D>[]).map((row) => {
+        const draft = known.get(row.id)
+        if (draft) draft.saved = { ...draft.saved, name: row.name }
+        return draft ?? draftOfRow(kind, row, readRow<D>(name, kind))
+      })
+    }
+    take('packs', packs)
+    take('sets', sets)
+    take('shots', shots)
+    take('colourways', colourways)
+    const readPalette = async () => (await readJob(name)).palette as unknown as Saved<Palette>
+    paletteDraft.value ??= draftOfRow('palettes', found.palette as unknown as Saved<Palette>, readPalette)
     removed.value = found.removed
   }
 
-  /** Add a pack, from one to start from or as a copy; returns its key. */
-  async function addPack(body: { start?: string; copy_of?: number }): Promise<string> {
-    await Promise.all(drafts.value.map((draft) => draft.flush()))
-    const made = await answer(api.POST('/api/jobs/{slug}/packs', { ...ofJob(slug.value), body }))
-    await catchUpWithPacks()
+  function readRow<D>(name: string, kind: Rows): (id: number) => Promise<Saved<D>> {
+    return async (id) => {
+      const row = ((await readJob(name))[kind] as unknown as Saved<D>[]).find((one) => one.id === id)
+      if (!row) throw new Error('That is no longer there.')
+      return row
+    }
+  }
+
+  async function catchUpWithRows(): Promise<void> {
+    takeRows(slug.value, await readJob(slug.value))
+  }
+
+  /** Add a row, from what it starts from or as a copy; returns its key. */
+  async function addRow(kind: Rows, body: { start?: string; copy_of?: number; name?: string } = {}): Promise<string> {
+    await flush()
+    const params = { path: { slug: slug.value, rows: kind } }
+    const made = await answer(api.POST('/api/jobs/{slug}/{rows}', { params, body }))
+    await Promise.all([catchUpWithRows(), loadThumbnails()])
     return made.key
   }
 
-  async function renamePack(row_id: number, name: string): Promise<void> {
-    const params = { path: { rows: 'packs' as const, row_id } }
-    await answer(api.PUT('/api/{rows}/{row_id}/name', { params, body: { name } }))
-    await catchUpWithPacks()
+  async function renameRow(kind: Rows, row_id: number, name: string): Promise<void> {
+    await answer(api.PUT('/api/{rows}/{row_id}/name', { params: { path: { rows: kind, row_id } }, body: { name } }))
+    await catchUpWithRows()
   }
 
   /** Say what the open pack was started from: it is called after that until somebody names it. */
   async function startedFrom(start: string): Promise<void> {
     const params = { path: { row_id: pack.value!.saved.id } }
     await answer(api.PUT('/api/packs/{row_id}/started-from', { params, body: { start } }))
-    await catchUpWithPacks()
+    await catchUpWithRows()
   }
 
-  async function removePack(row_id: number): Promise<void> {
-    await packs.value.find((draft) => draft.saved.id === row_id)?.flush()
-    await answer(api.POST('/api/{rows}/{row_id}/remove', { params: { path: { rows: 'packs', row_id } } }))
-    await catchUpWithPacks()
+  async function removeRow(kind: Rows, row_id: number): Promise<void> {
+    await rows[kind].value.find((draft) => draft.saved.id === row_id)?.flush()
+    await answer(api.POST('/api/{rows}/{row_id}/remove', { params: { path: { rows: kind, row_id } } }))
+    await Promise.all([catchUpWithRows(), loadThumbnails()])
   }
 
-  async function fetchPackBack(row_id: number): Promise<void> {
-    await answer(api.POST('/api/{rows}/{row_id}/fetch-back', { params: { path: { rows: 'packs', row_id } } }))
-    await catchUpWithPacks()
+  async function fetchRowBack(kind: Rows, row_id: number): Promise<void> {
+    await answer(api.POST('/api/{rows}/{row_id}/fetch-back', { params: { path: { rows: kind, row_id } } }))
+    await Promise.all([catchUpWithRows(), loadThumbnails()])
   }
 
-  /** Put a pack one place nearer to the first, or to the last. */
-  async function shiftPack(row_id: number, by: -1 | 1): Promise<void> {
-    const keys = packs.value.map((draft) => draft.saved.key)
-    const from = packs.value.findIndex((draft) => draft.saved.id === row_id)
+  /** Put a row one place nearer to the first, or to the last. */
+  async function shiftRow(kind: Rows, row_id: number, by: -1 | 1): Promise<void> {
+    const keys = rows[kind].value.map((draft) => draft.saved.key)
+    const from = rows[kind].value.findIndex((draft) => draft.saved.id === row_id)
     const [key] = keys.splice(from, 1)
     keys.splice(from + by, 0, key!)
-    const params = { path: { slug: slug.value, rows: 'packs' as const } }
+    const params = { path: { slug: slug.value, rows: kind } }
     await answer(api.PUT('/api/jobs/{slug}/{rows}/order', { params, body: { keys } }))
-    await catchUpWithPacks()
+    await Promise.all([catchUpWithRows(), loadThumbnails()])
+  }
+
+  /** The shots that show something, by their names: a set, or a pack. */
+  function shotsOf(kind: 'sets' | 'packs', key: string): string[] {
+    const on = (draft: Draft<Shot>) => byKey(sets.value, draft.document.photo_set)
+    const shows = (draft: Draft<Shot>) => {
+      if (kind === 'sets') return on(draft)?.saved.key === key
+      const its = draft.document.hero ?? packs.value[0]?.saved.key
+      return its === key || on(draft)?.document.standing?.some((s) => s.of.kind === 'pack' && s.of.pack === key)
+    }
+    return shots.value.filter(shows).map((draft) => draft.saved.name)
   }
 
   // the client's types loosen pairs of numbers into lists
@@ -164,20 +195,27 @@ export const useJob = defineStore('job', () => {
     pictures.value = await answer(api.GET('/api/jobs/{slug}/pictures', ofJob(name)))
   }
 
+  async function loadThumbnails(name = slug.value): Promise<void> {
+    thumbnails.value = await answer(api.GET('/api/jobs/{slug}/thumbnails', ofJob(name)))
+  }
+
   /** News from the live channel. */
   async function hear(event: LiveEvent): Promise<void> {
     if (event.type === 'order') {
       if (!takeNews(orders.value, event.order)) await loadOrders()
       if (event.order.state === 'done') await loadPictures()
     } else if (event.type === 'rows') {
-      await catchUpWithPacks()
+      await Promise.all([catchUpWithRows(), loadThumbnails()])
+    } else if (event.type === 'answer') {
+      await loadPictures()
+    } else if (event.type === 'thumbnail') {
+      const news: Thumbnail = event
+      const is = (one: Thumbnail) => one.shot === news.shot && one.colourway === news.colourway
+      thumbnails.value = thumbnails.value.map((one) => (is(one) ? news : one))
     } else if (event.type === 'document') {
-      const its = { pack: packs.value, set: [photoSet.value], shot: [shot.value], palette: [], colourway: [] }[
-        event.kind
-      ]
-      const draft = its.find((d) => d?.saved.id === event.id)
-      if (event.kind === 'palette') palette.value = (await readJob(slug.value)).palette.document
-      else await draft?.hear(event.revision)
+      const kinds = { pack: packs, set: sets, shot: shots, colourway: colourways }
+      const its = event.kind === 'palette' ? [paletteDraft.value] : kinds[event.kind].value
+      await its.find((d) => d?.saved.id === event.id)?.hear(event.revision)
     }
   }
 
@@ -185,16 +223,19 @@ export const useJob = defineStore('job', () => {
   async function catchUp(): Promise<void> {
     await Promise.all([
       ...drafts.value.map((draft) => draft.hear()),
-      catchUpWithPacks(),
+      catchUpWithRows(),
       loadArtwork(),
       loadOrders(),
       loadPictures(),
+      loadThumbnails(),
     ])
   }
 
   const reshape = latest(
-    (body: { pack: Pack; palette: Palette }) =>
-      answer(api.POST('/api/shape', { body })).then((found) => found as unknown as Shape),
+    ({ pack, palette }: { pack: Pack; palette: Palette }) => {
+      const body = { pack, palette, key: '', colourway: AS_IT_IS }
+      return answer(api.POST('/api/shape', { body })).then((found) => found as unknown as Shape)
+    },
     (result) => {
       shape.value = result
       shapeProblem.value = null
@@ -206,29 +247,40 @@ export const useJob = defineStore('job', () => {
   )
   watch(
     () => [pack.value?.document, palette.value] as const,
-    ([document, entries]) => document && reshape({ pack: document, palette: entries }),
+    ([document, entries]) => document && !atSet.value && reshape({ pack: document, palette: entries }),
   )
+  watch(atSet, (set) => !set && pack.value && reshape({ pack: pack.value.document, palette: palette.value }))
 
-  async function close(): Promise<void> {
+  /** Save everything that has changed, now. */
+  async function flush(): Promise<void> {
     await Promise.all(drafts.value.map((draft) => draft.flush()))
   }
 
   return {
     detail,
     packs,
+    sets,
+    shots,
+    colourways,
+    paletteDraft,
     removed,
     openKey,
+    shotKey,
+    colourwayKey,
     atSet,
     hero,
     pack,
-    addPack,
-    renamePack,
+    standing,
+    addRow,
+    renameRow,
     startedFrom,
-    removePack,
-    fetchPackBack,
-    shiftPack,
+    removeRow,
+    fetchRowBack,
+    shiftRow,
+    shotsOf,
     photoSet,
     shot,
+    colourway,
     palette,
     materials,
     shape,
@@ -236,11 +288,12 @@ export const useJob = defineStore('job', () => {
     artwork,
     orders,
     pictures,
+    thumbnails,
     slug,
     shotId,
     drafts,
     open,
-    close,
+    flush,
     hear,
     catchUp,
     loadArtwork,
@@ -248,16 +301,3 @@ export const useJob = defineStore('job', () => {
     loadPictures,
   }
 })
-
-const savedPack = (call: Parameters<typeof answer>[0]) => answer(call) as unknown as Promise<Saved<Pack>>
-
-/** The row of a key; without one, the job's first. */
-function byKey<T>(rows: T[], key: string | null | undefined, keyOf: (row: T) => string): T | undefined {
-  return key ? rows.find((row) => keyOf(row) === key) : rows[0]
-}
-
-function pick<T extends { id: number }>(rows: T[], id: number): T {
-  const row = rows.find((r) => r.id === id)
-  if (!row) throw new Error('That document is no longer there.')
-  return row
-}

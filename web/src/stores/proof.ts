@@ -1,5 +1,6 @@
 import { computed, inject, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 
+import { settled } from '@/composables/settled'
 import { useJob } from './job'
 import type { Live } from '@/composables/live'
 
@@ -10,11 +11,14 @@ const PROOF_PIXELS = 150_000
 export function useProof() {
   const job = useJob()
   const live = inject<Live>('live')!
-  const documents = computed(() => ({
-    packs: { [job.pack!.saved.key]: job.pack!.document },
+  const documents = settled(() => ({
+    shot_id: job.shotId,
+    packs: job.standing,
     palette: job.palette,
     photo_set: job.photoSet!.document,
     shot: job.shot!.document,
+    colourway: job.colourway?.saved.key ?? null,
+    dress: job.colourway?.document ?? null,
   }))
   const purpose = computed(() => documents.value.shot.purposes[0]!)
   const aspect = computed(() => purpose.value.width_px / purpose.value.height_px)
@@ -22,7 +26,7 @@ export function useProof() {
 
   function ask(): void {
     const width = Math.max(Math.round(Math.sqrt(PROOF_PIXELS * aspect.value)), 16)
-    live.ask({ shot_id: job.shotId, width, height: Math.max(Math.round(width / aspect.value), 16), ...documents.value })
+    live.ask({ width, height: Math.max(Math.round(width / aspect.value), 16), ...documents.value })
   }
 
   const touched = ref(0)

@@ -131,6 +131,8 @@ class PhotoSet(Versioned):
     """A photographed scene. The background colour is the sweep's.
 
     groups, line_ups : by their keys
+    scaled_for : mm of what stood there (its diagonal) when sweep and lights were arranged: they grow and
+        shrink with what stands; None once somebody has arranged them by hand
     """
 
     upgrades: ClassVar[dict[int, Upgrade]] = {1: _with_what_stands}
@@ -143,6 +145,7 @@ class PhotoSet(Versioned):
     background: HexColour = "#e9e4da"
     lights: Annotated[list[Softbox], Field(max_length=16)]
     surround: Surround = Surround()
+    scaled_for: PositiveMillimetres | None = None
 
     def shows(self, standing: Standing) -> bool:
         """Whether neither something nor a group it is in is hidden."""

@@ -74,6 +74,8 @@ class Shot(Versioned):
     photo_set : key of the set; None for the job's first
     line_up : of that set; None for everything that stands there
     hero : key of the pack it is of; None for the job's first
+    framed_by_hand : whether somebody stood the camera; otherwise it follows what stands, and keeps only
+        its lens and the direction it looks in
     purposes : its pictures are framed for the first
     """
 
@@ -84,6 +86,7 @@ class Shot(Versioned):
     line_up: Key | None = None
     hero: Key | None = None
     camera: Camera = Camera()
+    framed_by_hand: bool = True
     grade: Grade = Grade()
     purposes: Annotated[list[Purpose], Field(min_length=1, max_length=20)] = [Purpose()]
 

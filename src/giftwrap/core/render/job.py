@@ -22,6 +22,7 @@ from giftwrap.core.render.film import Exposure, Film, Floats
 from giftwrap.core.render.planning import Limits, Plan, Region, WorkUnit
 from giftwrap.core.scene.compile import compile_scene
 from giftwrap.core.scene.scene import Scene
+from giftwrap.core.stage.fitting import fitted_camera
 from giftwrap.core.wrap.printing import PRINT_PPI
 
 if TYPE_CHECKING:
@@ -101,7 +102,7 @@ class PictureJob:
     @property
     def scene_key(self) -> str:
         """Names the scene: equal for pictures that differ only in camera, grade or size."""
-        own = self.frame.model_dump_json(exclude={"shot": {"camera", "grade", "purposes"}})
+        own = self.frame.model_dump_json(exclude={"shot": {"camera", "framed_by_hand", "grade", "purposes"}})
         return hashlib.sha256(f"{own}@{self.print_ppi}{self.quick}".encode()).hexdigest()
 
 
@@ -112,10 +113,10 @@ def _unpacked(packed: bytes) -> Frame:
 
 def expose_unit(job: PictureJob, unit: WorkUnit) -> Exposure:
     """Take one unit's samples. The scene stays loaded for the next unit of the same one."""
-    camera = job.frame.shot.camera
     work = unit.work(*job.film_size)
-    return scene_renderer(job).expose(
-        camera,
+    renderer = scene_renderer(job)
+    return renderer.expose(
+        fitted_camera(job.frame.shot, renderer.extent, job.width / job.height),
         (job.width, job.height),
         samples=work.samples,
         seed=unit.seed,

@@ -22,6 +22,7 @@ ROUGH = 2
 """The first picture is taken this many times smaller each way, so that it comes at once."""
 SAMPLES_IN_PASS = (1, 1, 2, 4, *[4] * 7, *[8] * 4)
 """Samples of each pass: a first look at once, then more, in passes short enough to be overtaken."""
+THUMBNAIL_SAMPLES = 12
 PRINT_PPI = 220.0
 """Labels of proofs are printed coarser than those of finals: a proof shows no more."""
 _KEPT = 6
@@ -71,6 +72,15 @@ def proof_pass(job: PictureJob, key: str, number: int) -> ProofPicture:
         paths_per_second=pixels * samples / exposed,
         seconds=time.perf_counter() - started,
     )
+
+
+def thumbnail(job: PictureJob) -> bytes:
+    """A small picture as a JPEG: clean enough to tell one from another."""
+    film = Film(*job.film_size)
+    last = job.width * job.height
+    film.add(expose_unit(job, WorkUnit(0, 0, 0, THUMBNAIL_SAMPLES, first=0, last=last)))
+    _, picture = develop(film, job, fast=True)
+    return jpeg_bytes(picture)
 
 
 def _samples_in(number: int) -> int:

@@ -41,6 +41,7 @@ class Renderer:
         old_appearance: Appearance | None = previous._appearance if previous else None
         self._geometry: Geometry = Geometry.of(scene.instances, previous=old_geometry)
         self._appearance: Appearance = Appearance(scene.instances, lamps, previous=old_appearance)
+        self.extent = scene.extent
         self._lighting = Lighting(scene.lamps, scene.surround)
         self._lamps = len(lamps)
 

@@ -16,7 +16,6 @@ from giftwrap.core.render.engine import light_engine
 from giftwrap.core.render.job import PictureJob
 from giftwrap.core.render.proof import proof_pass
 from giftwrap.core.stage.starting import starting_set, starting_shot
-from giftwrap.core.things.making import thing_of
 from giftwrap.core.things.starting import starting_pack
 
 log = logging.getLogger(__name__)
@@ -47,6 +46,6 @@ def use_threads(count: int) -> None:
 def warm_up() -> None:
     """Render a tiny picture and throw it away."""
     pack = starting_pack()
-    shot = starting_shot(thing_of(pack, {}).extent)
+    shot = starting_shot()
     frame = Frame(packs={"pack": pack}, photo_set=starting_set(), shot=shot)
     proof_pass(PictureJob.of(frame, 32, 40), "warm-up", 1)

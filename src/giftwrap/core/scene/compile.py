@@ -13,6 +13,7 @@ from giftwrap.core.errors import PackError, within
 from giftwrap.core.materials.optics import AIR, Texels, boundary_optics, medium_of, surface_optics
 from giftwrap.core.model import Clear, Frame, Opaque, Pack, PhotoSet
 from giftwrap.core.scene.scene import RESERVED_BUFFERS, Instance, Lamp, Scene, Surface, told_apart
+from giftwrap.core.stage.fitting import fitted_set
 from giftwrap.core.stage.lights import softbox_position, softbox_radiance
 from giftwrap.core.stage.standing import extent_of, line_up
 from giftwrap.core.stage.sweep import sweep_mesh
@@ -43,11 +44,13 @@ def compile_scene(
     _refuse_too_many(things)
     placed = line_up(frame, things)
     ppi = min(print_ppi, finest_ppi([panel for thing in things.values() for panel in thing.panels]))
-    lamps, untouched = _lamps(frame.photo_set, extent_of(placed))
+    extent = extent_of(placed)
+    photo_set = fitted_set(frame.photo_set, extent)
+    lamps, untouched = _lamps(photo_set, extent)
     looks = {key: _shielded(_surfaces(thing, artwork, ppi), untouched) for key, thing in things.items()}
     standing = [Instance(one.id, one.thing.meshes, looks[one.pack], one.pose) for one in placed]
-    instances = (_backdrop(frame.photo_set, untouched), *standing)
-    return Scene(instances, lamps, frame.photo_set.surround.strength)
+    instances = (_backdrop(photo_set, untouched), *standing)
+    return Scene(instances, lamps, photo_set.surround.strength, extent)
 
 
 def _thing(key: str, pack: Pack, artwork: Mapping[str, bytes], *, coarse: bool) -> Thing:

@@ -10,6 +10,8 @@ import numpy as np
 from giftwrap.core.materials.optics import Optics
 from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.mesh.path import Array
+from giftwrap.core.stage.standing import NOTHING_STANDS
+from giftwrap.core.things.thing import Extent
 
 RESERVED_BUFFERS = ("surround", "background")
 """Names of the buffers beside those of the lamps."""
@@ -68,11 +70,15 @@ class Lamp:
 
 @dataclass(frozen=True)
 class Scene:
-    """Everything light meets."""
+    """Everything light meets.
+
+    extent : what stands takes up, without the backdrop
+    """
 
     instances: tuple[Instance, ...]
     lamps: tuple[Lamp, ...]
     surround: float
+    extent: Extent = NOTHING_STANDS
 
 
 def told_apart(names: Sequence[str], taken: Sequence[str] = ()) -> list[str]:

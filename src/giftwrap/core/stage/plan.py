@@ -1,17 +1,37 @@
-"""The set as it is drawn: where lights and camera are, what stands, and the line of the sweep."""
+"""The set as it is drawn: where lights and camera are, how they fit what stands, and the sweep's line."""
 
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
-from giftwrap.core.model import Camera, PhotoSet, Sweep
-from giftwrap.core.stage.camera import view_of
+import numpy as np
+
+from giftwrap.core.model import Camera, PhotoSet, Shot, Sweep
+from giftwrap.core.stage.camera import View, view_of
+from giftwrap.core.stage.fitting import Fit, fit_of, fitted_camera, fitted_set, reach_of
 from giftwrap.core.stage.lights import softbox_position
+from giftwrap.core.stage.standing import Placed, crossings, extent_of, footprint, lowest
 from giftwrap.core.stage.sweep import sweep_path
-from giftwrap.core.things.thing import Extent
 
 Point = tuple[float, float, float]
+
+
+@dataclass(frozen=True)
+class Stands:
+    """Something that stands on the set.
+
+    footprint : corners of what it covers of the floor, mm; pose : 4 × 4, row by row
+    lifted : mm that its lowest point is above the floor; crosses : what it runs into, by id
+    """
+
+    id: str
+    pack: str
+    footprint: tuple[tuple[float, float], ...]
+    pose: tuple[float, ...]
+    lifted: float
+    crosses: tuple[str, ...]
 
 
 @dataclass(frozen=True)
@@ -22,6 +42,10 @@ class Plan:
     lights : the middle of each, in the set's order, those that are off too
     camera, target : where it stands and what it looks at
     sweep : (y, z) along the sweep, from the top of its wall to its front edge
+    photo_set, shot_camera : as they are by themselves or by hand
+    view : of that camera
+    fit : whether it takes in what stands; reach : mm of that, as sets are scaled for
+    stands : what is to be seen, in the set's order
     """
 
     middle: Point
@@ -29,14 +53,48 @@ class Plan:
     camera: Point
     target: Point
     sweep: tuple[tuple[float, float], ...]
+    photo_set: PhotoSet
+    shot_camera: Camera
+    view: View
+    fit: Fit
+    reach: float
+    stands: tuple[Stands, ...]
 
 
-def plan_of(photo_set: PhotoSet, camera: Camera, extent: Extent) -> Plan:
-    """Draw a set around what stands on it."""
+def plan_of(photo_set: PhotoSet, shot: Shot, placed: Sequence[Placed]) -> Plan:
+    """Draw a set and a shot's camera around what stands there."""
+    extent = extent_of(placed)
     middle = extent.middle
-    view = view_of(camera, 1.0)
-    lights = tuple(softbox_position(light, middle) for light in photo_set.lights)
-    return Plan(middle, lights, view.position, view.target, _line(photo_set.sweep))
+    camera = fitted_camera(shot, extent, shot.aspect)
+    arranged = fitted_set(photo_set, extent)
+    view = view_of(camera, shot.aspect)
+    return Plan(
+        middle=middle,
+        lights=tuple(softbox_position(light, middle) for light in arranged.lights),
+        camera=view.position,
+        target=view.target,
+        sweep=_line(arranged.sweep),
+        photo_set=arranged,
+        shot_camera=camera,
+        view=view,
+        fit=fit_of(camera, extent, shot.aspect),
+        reach=reach_of(extent),
+        stands=tuple(_stands(placed)),
+    )
+
+
+def _stands(placed: Sequence[Placed]) -> Iterator[Stands]:
+    pairs = crossings(placed)
+    for one in placed:
+        corners = np.round(np.array(footprint(one).exterior.coords), 2)
+        yield Stands(
+            one.id,
+            one.pack,
+            tuple((float(x), float(y)) for x, y in corners),
+            tuple(float(v) for v in one.pose.ravel()),
+            round(lowest(one), 3),
+            tuple(b if a == one.id else a for a, b in pairs if one.id in (a, b)),
+        )
 
 
 def bearing(x: float, y: float, around: Point) -> tuple[float, float]:

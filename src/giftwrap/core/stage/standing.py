@@ -7,11 +7,10 @@ from dataclasses import dataclass
 from itertools import combinations
 
 import numpy as np
-from manifold3d import Manifold, OpType
+from manifold3d import Manifold
+from shapely import MultiPoint, Polygon
 
-from giftwrap.core.mesh.mesh import Mesh, flipped, together
 from giftwrap.core.mesh.path import Array
-from giftwrap.core.mesh.solids import kernel_solid
 from giftwrap.core.mesh.transform import lean, nod, points_moved, shift, turn
 from giftwrap.core.model import Frame, Group, Pose, Standing
 from giftwrap.core.model.photo_set import group_chain
@@ -62,37 +61,50 @@ def line_up(frame: Frame, things: Mapping[str, Thing]) -> list[Placed]:
 
 def extent_of(placed: Iterable[Placed]) -> Extent:
     """What all of it takes up as cameras and lights see it."""
-    corners = [points_moved(one.thing.extent.corners, one.pose) for one in placed]
-    if not corners:
+    ends = [_ends(one) for one in placed]
+    if not ends:
         return NOTHING_STANDS
-    low, high = np.vstack(corners).min(axis=0), np.vstack(corners).max(axis=0)
+    low, high = np.min([e[0] for e in ends], axis=0), np.max([e[1] for e in ends], axis=0)
     return Extent(tuple(map(float, low)), tuple(map(float, high)))  # type: ignore[arg-type]
+
+
+def _ends(one: Placed) -> tuple[Array, Array]:
+    """Least and greatest corner of something; what is turned is taken as round, by an elliptic cylinder."""
+    own = one.thing.extent
+    half = (np.array(own.high) - own.low) / 2
+    rotation = one.pose[:3, :3]
+    reach = np.hypot(rotation[:, 0] * half[0], rotation[:, 1] * half[1]) + np.abs(rotation[:, 2] * half[2])
+    middle = points_moved(np.array([own.middle]), one.pose)[0]
+    return middle - reach, middle + reach
 
 
 def lowest(one: Placed) -> float:
     """Height in mm of the lowest point of something above the floor: 0 when it rests there."""
-    return min(float(points_moved(mesh.positions, one.pose)[:, 2].min()) for mesh in one.thing.meshes)
+    return float(points_moved(one.thing.hull, one.pose)[:, 2].min())
+
+
+def footprint(one: Placed) -> Polygon:
+    """What something covers of the floor as seen from above, without hollows, mm."""
+    return MultiPoint(points_moved(one.thing.hull, one.pose)[:, :2]).convex_hull
 
 
 def crossings(placed: Sequence[Placed]) -> list[tuple[str, str]]:
     """Which two things cross each other."""
-    solids = [_solid(one) for one in placed]
+    prints = [footprint(one) for one in placed]
+    near = [
+        (a, b) for a, b in combinations(range(len(placed)), 2) if prints[a].intersection(prints[b]).area > 0
+    ]
+    solids = {k: _solid(placed[k]) for k in {k for pair in near for k in pair}}
     return [
         (placed[a].id, placed[b].id)
-        for a, b in combinations(range(len(placed)), 2)
+        for a, b in near
         if _overlap(solids[a], solids[b]) and (solids[a] ^ solids[b]).volume() > LEAST_CROSSING
     ]
 
 
 def _solid(one: Placed) -> Manifold:
     """All that is solid of a thing, where it stands."""
-    meshes: dict[str, list[Mesh]] = {}
-    for piece in one.thing.pieces:
-        meshes.setdefault(piece.part, []).append(piece.mesh)
-        if piece.before is not None:
-            meshes.setdefault(piece.before, []).append(flipped(piece.mesh))
-    solids = [kernel_solid(together(*group)) for group in meshes.values()]
-    return Manifold.batch_boolean(solids, OpType.Add).transform(one.pose[:3])
+    return one.thing.solid.transform(one.pose[:3])
 
 
 def _overlap(one: Manifold, other: Manifold) -> bool:

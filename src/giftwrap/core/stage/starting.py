@@ -1,49 +1,54 @@
-"""A new set and a new shot that are never black: three softboxes, a sweep and a portrait lens."""
+"""A new set and a new shot that make a first picture worth sending, whatever stands there."""
 
 from __future__ import annotations
 
-from giftwrap.core.model import Camera, PhotoSet, Shot, Softbox
-from giftwrap.core.things.thing import Extent
+from giftwrap.core.model import Camera, PhotoSet, Shot, Softbox, Surround, Sweep
+
+ARRANGED_FOR = 240.0
+"""Diagonal in mm of what the lights below are placed for."""
 
 
 def starting_set() -> PhotoSet:
-    """Key from the left, a strip behind on the right for one crisp edge, a softer light above."""
+    """One key with one shadow, a crisp edge on either side, a light above, and a backdrop that falls off.
+
+    The two edges do not touch the sweep, so that they add no shadows. All of it follows what stands.
+    """
     return PhotoSet(
+        background="#d3cec4",
+        sweep=Sweep(width=3000, front=1500, back=620, height=1500, curve_radius=420),
         lights=[
+            Softbox(name="Key", width=300, height=420, azimuth=-52, elevation=38, distance=640, power_w=4.4),
             Softbox(
-                name="Key", width=700, height=1000, azimuth=-58, elevation=22, distance=1100, power_w=9.0
+                name="Edge",
+                width=90,
+                height=560,
+                azimuth=112,
+                elevation=8,
+                distance=430,
+                power_w=1.6,
+                untouched=["sweep"],
             ),
-            Softbox(name="Edge", width=220, height=1100, azimuth=72, elevation=12, distance=900, power_w=3.2),
             Softbox(
-                name="Above", width=1000, height=700, azimuth=150, elevation=68, distance=1200, power_w=5.0
+                name="Second edge",
+                width=60,
+                height=460,
+                azimuth=-118,
+                elevation=8,
+                distance=430,
+                power_w=0.7,
+                untouched=["sweep"],
             ),
-        ]
+            Softbox(
+                name="Above", width=520, height=420, azimuth=160, elevation=72, distance=560, power_w=1.5
+            ),
+        ],
+        surround=Surround(strength=0.07),
+        scaled_for=ARRANGED_FOR,
     )
 
 
-def starting_shot(extent: Extent) -> Shot:
-    """A portrait lens far enough away to hold what stands with air around it.
-
-    extent : of all that stands, mm
-    """
-    return Shot(camera=framed(Camera(lens_mm=85), extent))
-
-
-def framed(camera: Camera, extent: Extent) -> Camera:
-    """A camera aimed at what stands, from so far away that it fills the picture with air around it.
-
-    Its lens and its direction stay as they are.
-    """
-    low, high = extent.low, extent.high
-    height = high[2] - low[2]
-    spread = max(high[0] - low[0], high[1] - low[1])
-    reach = max(height * 4.6, spread * 5.2, 300.0) * camera.lens_mm / 85
-    return camera.model_copy(
-        update={
-            "distance": float(round(reach)),
-            "height": float(round(low[2] + height * 0.72)),
-            "aim_height": float(round(low[2] + height * 0.47)),
-            "aim_x": (low[0] + high[0]) / 2,
-            "aim_y": (low[1] + high[1]) / 2,
-        }
+def starting_shot() -> Shot:
+    """A portrait lens that looks down a little on what stands, and follows it."""
+    return Shot(
+        camera=Camera(lens_mm=85, distance=1000, aim_height=120, height=120 + 140), framed_by_hand=False
     )

@@ -10,6 +10,7 @@ from PIL import Image
 
 from giftwrap.core.model import (
     Body,
+    Camera,
     Cap,
     Contents,
     Corner,
@@ -19,9 +20,9 @@ from giftwrap.core.model import (
     PhotoSet,
     Placement,
     Shot,
+    Softbox,
     Vessel,
 )
-from giftwrap.core.stage.starting import starting_set, starting_shot
 from giftwrap.core.things.thing import Extent
 
 
@@ -50,6 +51,36 @@ TALL = Extent((-36.0, -36.0, 0.0), (36.0, 36.0, 230.0))
 """What a bottle takes up, mm."""
 
 
+def three_lights() -> PhotoSet:
+    """A set lit and arranged by hand: a key from the left, a strip behind on the right, one above."""
+    return PhotoSet(
+        lights=[
+            Softbox(
+                name="Key", width=700, height=1000, azimuth=-58, elevation=22, distance=1100, power_w=9.0
+            ),
+            Softbox(name="Edge", width=220, height=1100, azimuth=72, elevation=12, distance=900, power_w=3.2),
+            Softbox(
+                name="Above", width=1000, height=700, azimuth=150, elevation=68, distance=1200, power_w=5.0
+            ),
+        ]
+    )
+
+
+def portrait(extent: Extent = TALL) -> Shot:
+    """A shot framed by hand, of all that an extent holds."""
+    low, high = extent.low, extent.high
+    height, spread = high[2] - low[2], max(high[0] - low[0], high[1] - low[1])
+    camera = Camera(
+        lens_mm=85,
+        distance=float(round(max(height * 4.6, spread * 5.2, 300.0))),
+        height=float(round(low[2] + height * 0.72)),
+        aim_height=float(round(low[2] + height * 0.47)),
+        aim_x=(low[0] + high[0]) / 2,
+        aim_y=(low[1] + high[1]) / 2,
+    )
+    return Shot(camera=camera)
+
+
 def vessel_pack(**parts: Any) -> Pack:
     """A pack formed as a vessel, from what belongs to either."""
     own = {name: parts.pop(name) for name in list(parts) if name in Vessel.model_fields}
@@ -63,9 +94,7 @@ def formed(pack: Pack, **changes: Any) -> Pack:
 
 def frame_of(pack: Pack, photo_set: PhotoSet | None = None, shot: Shot | None = None) -> Frame:
     """A pack alone on a set."""
-    return Frame(
-        packs={"pack": pack}, photo_set=photo_set or starting_set(), shot=shot or starting_shot(TALL)
-    )
+    return Frame(packs={"pack": pack}, photo_set=photo_set or three_lights(), shot=shot or portrait())
 
 
 def labelled(body: Body, panel: Panel, *, fill: float | None = None, capped: bool = False) -> Pack:

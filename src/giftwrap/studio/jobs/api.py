@@ -1,4 +1,4 @@
-"""Jobs and their documents; standing a camera without saving."""
+"""Jobs and their documents."""
 
 from dataclasses import asdict
 from datetime import datetime
@@ -14,12 +14,9 @@ from pydantic import Field
 
 from giftwrap.core import model as core
 from giftwrap.core.model.document import MOST_ID, Document, Name
-from giftwrap.core.stage.camera import view_of
-from giftwrap.core.stage.plan import plan_of
 from giftwrap.studio.jobs import revisions, services
-from giftwrap.studio.jobs.frames import Unsaved
 from giftwrap.studio.jobs.models import Colourway, Job, Pack, Palette, PhotoSet, Shot, VersionedDocument
-from giftwrap.studio.jobs.shapes import shape_for_page, standing_extent
+from giftwrap.studio.jobs.shapes import shape_for_page
 from giftwrap.studio.numbers import Id
 from giftwrap.studio.pages import announce
 from giftwrap.studio.room import room
@@ -96,41 +93,6 @@ class RestoreIn(Schema):
     number: int = Field(ge=1, le=MOST_ID)
 
 
-class ViewIn(Schema):
-    camera: core.Camera
-    aspect: float = Field(gt=0.05, lt=20)
-
-
-class PlanIn(Schema):
-    """A set and a camera as they are on the page; the shot says what stands there."""
-
-    photo_set: core.PhotoSet
-    camera: core.Camera
-
-
-Place = tuple[float, float, float]
-
-
-class PlanOut(Schema):
-    """Places in mm; `sweep` is its line from the side, (y, z) from the top of its wall to the front."""
-
-    middle: Place
-    lights: list[Place]
-    camera: Place
-    target: Place
-    sweep: list[tuple[float, float]]
-
-
-class ViewOut(Schema):
-    """Where the camera stands (mm) and what it takes in (degrees; mm when orthographic)."""
-
-    position: tuple[float, float, float]
-    target: tuple[float, float, float]
-    vertical_angle: float
-    width: float | None
-    height: float | None
-
-
 @router.get("/session", response=SessionOut)
 def session(request: HttpRequest) -> dict[str, Any]:
     """Who is signed in; also hands out the token that changes need."""
@@ -163,20 +125,6 @@ def read_job(request: HttpRequest, slug: str) -> dict[str, Any]:
         "removed": services.removed_rows(job),
         "colourways": [_saved(row) for row in job.colourways.there()],
     }
-
-
-@router.post("/view", response=ViewOut)
-def view(request: HttpRequest, data: ViewIn) -> dict[str, Any]:
-    """Stand a camera without saving it."""
-    return asdict(view_of(data.camera, data.aspect))
-
-
-@router.post("/shots/{shot_id}/plan", response=PlanOut)
-def plan(request: HttpRequest, shot_id: Id, data: PlanIn) -> Any:
-    """Draw the set of a shot without saving it."""
-    shot = get_object_or_404(Shot, pk=shot_id)
-    extent = standing_extent(shot, Unsaved(photo_set=data.photo_set))
-    return asdict(plan_of(data.photo_set, data.camera, extent))
 
 
 def _saved(row: VersionedDocument) -> dict[str, Any]:

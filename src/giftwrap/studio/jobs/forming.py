@@ -26,10 +26,16 @@ router = Router()
 
 
 class ShapeIn(Schema):
-    """A pack as it is on the page, and the palette its materials may be linked to."""
+    """A pack as it is on the page, its key, the palette its materials may be linked to and a colourway."""
 
     pack: core.Pack
+    key: str = Field("", max_length=60)
     palette: core.Palette = core.Palette()
+    colourway: core.Colourway = core.Colourway()
+
+    def dressed(self) -> core.Pack:
+        """The pack in its colours."""
+        return core.dressed(self.key, self.pack, self.palette, self.colourway)
 
 
 class FillIn(Schema):
@@ -71,14 +77,14 @@ class MaterialsOut(Schema):
 @router.post("/shape", response=ShapeOut)
 def shape(request: HttpRequest, data: ShapeIn) -> HttpResponse:
     """Shape a pack without saving it."""
-    answer = shape_answer(core.dressed("", data.pack, data.palette))
+    answer = shape_answer(data.dressed())
     return HttpResponse(answer, content_type="application/json")
 
 
 @router.post("/starting-panel", response=core.Panel)
 def new_panel(request: HttpRequest, data: ShapeIn) -> core.Panel:
     """A label of a size that suits a pack, for one that has none yet."""
-    return starting_panel(shape_for_page(core.dressed("", data.pack, data.palette)).formed)
+    return starting_panel(shape_for_page(data.dressed()).formed)
 
 
 @router.get("/materials", response=MaterialsOut)

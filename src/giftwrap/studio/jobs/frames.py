@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass, field
 from typing import TypeVar
 
@@ -45,8 +45,16 @@ class Rows:
         return [*self.packs, *(row for row in rest if row is not None)]
 
 
-def frame_of(shot: Shot, colourway: str | None = None, unsaved: Unsaved | None = None) -> core.Frame:
+def frame_of(
+    shot: Shot,
+    colourway: str | None = None,
+    unsaved: Unsaved | None = None,
+    *,
+    more: Collection[str] = (),
+) -> core.Frame:
     """What a shot shows, in a colourway by its key or as it is.
+
+    more : keys of packs that come along although they do not stand there
 
     Raises GiftwrapError, in words, when its set, a pack, the line-up or the colourway is gone.
     """
@@ -63,6 +71,7 @@ def frame_of(shot: Shot, colourway: str | None = None, unsaved: Unsaved | None =
         or (_read(rows.colourway, core.Colourway) if rows.colourway else core.Colourway()),
     )
     shown = {frame.hero(): None} | {frame.pack_of(standing): None for standing in frame.standing()}
+    shown |= {key: None for key in more if key in packs}
     return frame.model_copy(update={"packs": {key: packs[key] for key in shown}})
 
 
@@ -95,6 +104,11 @@ def hero_of(job: Job, shot: core.Shot) -> Pack | None:
     """The pack a shot is of, if it is still there."""
     rows = job.packs.there()
     return rows.filter(slug=shot.hero).first() if shot.hero else rows.first()
+
+
+def pack_keys(job: Job) -> set[str]:
+    """Keys of the packs that are there."""
+    return set(job.packs.there().values_list("slug", flat=True))
 
 
 def _colourway(job: Job, key: str) -> Colourway:

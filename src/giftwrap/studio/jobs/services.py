@@ -14,10 +14,9 @@ from giftwrap.core import model as core
 from giftwrap.core.errors import GiftwrapError
 from giftwrap.core.model.document import Document
 from giftwrap.core.stage.starting import starting_set, starting_shot
-from giftwrap.core.things.making import thing_of
 from giftwrap.core.things.starting import starting_pack, starting_point, starting_points
 from giftwrap.studio.jobs import revisions
-from giftwrap.studio.jobs.models import Job, Pack, Palette, PhotoSet, Shot, VersionedDocument
+from giftwrap.studio.jobs.models import Colourway, Job, Pack, Palette, PhotoSet, Shot, VersionedDocument
 
 Row = TypeVar("Row", bound=VersionedDocument)
 
@@ -39,8 +38,7 @@ def start_job(name: str, client: str) -> Job:
     pack = starting_pack()
     with transaction.atomic():
         job = Job.objects.create(slug=_free_slug(name), name=name, client=client)
-        shot = starting_shot(thing_of(pack, {}).extent)
-        add_shot(job, pack, starting_set(), shot, pack_name=starting_point().title)
+        add_shot(job, pack, starting_set(), starting_shot(), pack_name=starting_point().title)
     return job
 
 
@@ -61,7 +59,12 @@ def add_shot(
 
 MOST_ROWS = 100
 """Packs, or shots, of one job."""
-ADDRESSES: dict[str, type[VersionedDocument]] = {"packs": Pack}
+ADDRESSES: dict[str, type[VersionedDocument]] = {
+    "packs": Pack,
+    "sets": PhotoSet,
+    "shots": Shot,
+    "colourways": Colourway,
+}
 """Rows that people add, name, order and take away, by what addresses call them."""
 
 
@@ -124,7 +127,8 @@ def put_in_order(kind: type[VersionedDocument], job: Job, keys: Sequence[str]) -
 def remove(row: VersionedDocument) -> None:
     """Take a row out of its job; it can be fetched back. Raises LastOne for the last of its kind."""
     with transaction.atomic():
-        if type(row).objects.filter(job=row.job).there().count() <= 1:
+        alone = type(row).objects.filter(job=row.job).there().count() <= 1
+        if alone and not isinstance(row, Colourway):
             raise LastOne(f"“{row.name}” is the only one: add another before you take it away.")
         row.removed = timezone.now()
         row.save(update_fields=["removed"])

@@ -10,23 +10,18 @@ from cachetools import LRUCache, cached
 from ninja import Schema
 
 from giftwrap.core import model as core
-from giftwrap.core.errors import GiftwrapError
 from giftwrap.core.materials.starting import drawn_colour
 from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.mesh.path import Array
 from giftwrap.core.model.document import HexColour
 from giftwrap.core.model.material import Clear, Cloudy, Metal, Opaque
-from giftwrap.core.stage.standing import NOTHING_STANDS, extent_of, line_up
 from giftwrap.core.things.drawing import draw
 from giftwrap.core.things.facts import PackFacts, pack_facts
-from giftwrap.core.things.thing import Extent
 from giftwrap.core.things.vessel import VesselShape, shape_vessel
 from giftwrap.studio.files import artwork_of
-from giftwrap.studio.jobs.frames import Unsaved, frame_of
-from giftwrap.studio.jobs.models import Shot
 
 Outline = list[tuple[float, float]]
-KEPT = 12
+KEPT = 48
 _lock = threading.Lock()
 
 
@@ -133,16 +128,6 @@ class ShapeOut(Schema):
     sheets: list[SheetOut]
     surfaces: list[SurfaceOut]
     parts: list[str]
-
-
-def standing_extent(shot: Shot, unsaved: Unsaved) -> Extent:
-    """What all that stands in a shot takes up; of what cannot be built, as of nothing."""
-    try:
-        frame = frame_of(shot, unsaved=unsaved)
-        things = {key: shape_for_page(pack).thing for key, pack in frame.shown_packs().items()}
-        return extent_of(line_up(frame, things))
-    except GiftwrapError:
-        return NOTHING_STANDS  # the proof says what is wrong with it
 
 
 def shape_answer(pack: core.Pack) -> bytes:

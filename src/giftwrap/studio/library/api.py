@@ -9,7 +9,7 @@ from ninja import File, Query, Router, Schema
 from ninja.files import UploadedFile
 from PIL import Image
 
-from giftwrap.core.model import Palette, Panel, said_in_full
+from giftwrap.core.model import Colourway, Palette, Panel, said_in_full
 from giftwrap.core.reading.artwork import MAX_BYTES, rasterise
 from giftwrap.core.wrap.printing import print_panel
 from giftwrap.studio.files import artwork_of, contents_of, name_of
@@ -28,10 +28,11 @@ FOR_A_YEAR = "private, max-age=31536000, immutable"
 
 
 class PanelIn(Schema):
-    """A panel as it is on the page, and the palette its stock may be linked to."""
+    """A panel as it is on the page, the palette its stock may be linked to, and a colourway."""
 
     panel: Panel
     palette: Palette = Palette()
+    colourway: Colourway = Colourway()
 
 
 class ArtworkOut(Schema):
@@ -72,7 +73,7 @@ def panel_picture(
     request: HttpRequest, data: PanelIn, ppi: float = Query(200, ge=20, le=400)
 ) -> HttpResponse:
     """What would be printed on a panel, as a PNG."""
-    panel = said_in_full(data.panel, data.palette)
+    panel = said_in_full(data.panel, data.palette, data.colourway)
     return _png(
         Image.fromarray(print_panel(panel, artwork_of(panel.artwork_uses()), ppi=ppi, seconds=WAIT_S)),
         "no-store",

@@ -9,7 +9,8 @@ from ninja import Router, Schema
 from pydantic import Field
 
 from giftwrap.core import model as core
-from giftwrap.core.model.document import MOST_ID, Key, Name
+from giftwrap.core.model.document import MOST_ID, Document, Key, Name
+from giftwrap.core.stage.starting import starting_set, starting_shot
 from giftwrap.core.things.silhouette import silhouette_svg
 from giftwrap.core.things.starting import StartingPoint, starting_point
 from giftwrap.studio.jobs import services
@@ -20,14 +21,15 @@ from giftwrap.studio.pages import announce
 from giftwrap.studio.schema import answers
 
 router = Router()
-Rows = Literal["packs"]
+Rows = Literal["packs", "sets", "shots", "colourways"]
 
 
-class PackIn(Schema):
-    """What a new pack begins as: a pack to start from, or a copy of one of any job."""
+class RowIn(Schema):
+    """What something new begins as: a pack as one to start from; or a copy, of a pack of any job."""
 
     start: str | None = Field(None, max_length=60)
     copy_of: int | None = Field(None, ge=1, le=MOST_ID)
+    name: Name | None = None
 
 
 class StartIn(Schema):
@@ -48,12 +50,12 @@ class OrderedIn(Schema):
     keys: list[Key] = Field(max_length=400)
 
 
-@router.post("/jobs/{slug}/packs", response=RowOut)
-def add_pack(request: HttpRequest, slug: str, data: PackIn) -> dict[str, Any]:
-    """Add a pack, named after what it started from."""
+@router.post("/jobs/{slug}/{rows}", response=RowOut)
+def add_row(request: HttpRequest, slug: str, rows: Rows, data: RowIn) -> dict[str, Any]:
+    """Add a pack, a set, a shot or a colourway, named after what it started from."""
     job = get_object_or_404(Job, slug=slug)
-    name, document = _beginning(job, data)
-    return _told(services.add_row(Pack, job, name, document))
+    name, document = _beginning(job, rows, data)
+    return _told(services.add_row(services.ADDRESSES[rows], job, data.name or name, document))
 
 
 @router.put("/packs/{row_id}/started-from", response=RowOut)
@@ -108,7 +110,23 @@ def pack_picture(request: HttpRequest, row_id: Id) -> HttpResponse:
     return HttpResponse(svg, content_type="image/svg+xml", headers={"Cache-Control": "no-cache"})
 
 
-def _beginning(job: Job, data: PackIn) -> tuple[str, core.Pack]:
+def _beginning(job: Job, rows: Rows, data: RowIn) -> tuple[str, Document]:
+    """Name and document of something new."""
+    if rows == "packs":
+        return _new_pack(job, data)
+    kind = services.ADDRESSES[rows]
+    if data.copy_of is not None:
+        row = get_object_or_404(kind, pk=data.copy_of, job=job)
+        return row.name, row.read()
+    fresh: dict[Rows, tuple[str, Document]] = {
+        "sets": ("Set", starting_set()),
+        "shots": ("Shot", starting_shot()),
+        "colourways": ("Colourway", core.Colourway()),
+    }
+    return fresh[rows]
+
+
+def _new_pack(job: Job, data: RowIn) -> tuple[str, core.Pack]:
     """Name and document of a new pack; artwork of another job comes along."""
     if data.copy_of is not None:
         row = get_object_or_404(Pack, pk=data.copy_of)

@@ -2,11 +2,11 @@
 
 from datetime import datetime
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
 from django.http import FileResponse, Http404, HttpRequest
 from django.shortcuts import get_object_or_404
-from ninja import Router, Schema
+from ninja import Query, Router, Schema
 from pydantic import Field
 
 from giftwrap.core import model as core
@@ -18,7 +18,8 @@ from giftwrap.studio.jobs.models import Job, Pack, Shot
 from giftwrap.studio.numbers import Id
 from giftwrap.studio.rendering import storage
 from giftwrap.studio.rendering.estimate import estimate_seconds
-from giftwrap.studio.rendering.models import Order, Picture
+from giftwrap.studio.rendering.models import Order, Picture, Thumbnail
+from giftwrap.studio.rendering.thumbnails import cells_of, kept_of, thumbnail_file
 from giftwrap.studio.rendering.work import picture_job
 from giftwrap.studio.schema import answers
 
@@ -63,9 +64,39 @@ class OrderOut(Schema):
     waiting: str
 
 
+class ThumbnailOut(Schema):
+    """A shot in a colourway, by their keys ("" for as it is).
+
+    at : names the state that the thumbnail shows, "" when there is none; fresh : whether that is the
+    present one; problem : why there is no picture of the present state
+    """
+
+    shot: str
+    colourway: str
+    at: str
+    fresh: bool
+    problem: str
+
+
+class AnswerOut(Schema):
+    """What a client said of a picture; x and y are the place meant, 0..1 from its left and top."""
+
+    verdict: Literal["approved", "changes"]
+    name: str
+    remark: str
+    x: float | None
+    y: float | None
+    created: datetime
+
+
 class PictureOut(Schema):
+    """A finished picture; `colourway` is its name, "" for as it is; answers in the order they came."""
+
     id: int
     shot: str
+    shot_key: str
+    colourway: str
+    colourway_key: str
     pack: str
     width: int
     height: int
@@ -74,6 +105,7 @@ class PictureOut(Schema):
     seconds: float
     created: datetime
     has_passes: bool
+    answers: list[AnswerOut]
 
     @staticmethod
     def resolve_has_passes(picture: Picture) -> bool:
@@ -82,6 +114,24 @@ class PictureOut(Schema):
     @staticmethod
     def resolve_shot(picture: Picture) -> str:
         return picture.order.shot.name
+
+    @staticmethod
+    def resolve_shot_key(picture: Picture) -> str:
+        return picture.order.shot.slug
+
+    @staticmethod
+    def resolve_colourway(picture: Picture) -> str:
+        key = picture.order.colourway
+        row = picture.order.shot.job.colourways.filter(slug=key).first() if key else None
+        return row.name if row else key
+
+    @staticmethod
+    def resolve_colourway_key(picture: Picture) -> str:
+        return picture.order.colourway
+
+    @staticmethod
+    def resolve_answers(picture: Picture) -> Any:
+        return picture.answers.all()
 
     @staticmethod
     def resolve_pack(picture: Picture) -> str:
@@ -148,6 +198,36 @@ def order_preview(request: HttpRequest, order_id: Id) -> FileResponse:
     return serve_file(storage.preview_file(get_object_or_404(Order, pk=order_id).pk), "image/jpeg")
 
 
+@router.get("/jobs/{slug}/thumbnails", response=list[ThumbnailOut])
+def list_thumbnails(request: HttpRequest, slug: str) -> list[dict[str, Any]]:
+    """What there is to see of every shot in every colourway; what is stale is made anew by itself."""
+    job = get_object_or_404(Job, slug=slug)
+    kept = kept_of(job)
+    found = []
+    for cell in cells_of(job):
+        one = kept.get((cell.shot.pk, cell.colourway))
+        there = one is not None and thumbnail_file(cell.shot.pk, cell.colourway).exists()
+        found.append(
+            {
+                "shot": cell.shot.slug,
+                "colourway": cell.colourway,
+                "at": one.made_of if one and there else "",
+                "fresh": one is not None and one.made_of == cell.made_of,
+                "problem": one.problem if one else "",
+            }
+        )
+    return found
+
+
+@router.get("/shots/{shot_id}/thumbnail.jpg", openapi_extra=answers("image/jpeg"))
+def shot_thumbnail(
+    request: HttpRequest, shot_id: Id, colourway: str = Query("", max_length=60)
+) -> FileResponse:
+    """The newest thumbnail of a shot."""
+    one = get_object_or_404(Thumbnail, shot_id=shot_id, colourway=colourway)
+    return serve_file(thumbnail_file(shot_id, one.colourway), "image/jpeg")
+
+
 @router.get("/jobs/{slug}/pictures", response=list[PictureOut])
 def list_pictures(request: HttpRequest, slug: str) -> Any:
     return pictures_of(get_object_or_404(Job, slug=slug))
@@ -175,7 +255,11 @@ def picture_passes(request: HttpRequest, picture_id: Id) -> FileResponse:
 
 def pictures_of(job: Job) -> Any:
     """A job's pictures, newest first."""
-    return Picture.objects.filter(order__shot__job=job).select_related("order__shot__job")
+    return (
+        Picture.objects.filter(order__shot__job=job)
+        .select_related("order__shot__job")
+        .prefetch_related("answers")
+    )
 
 
 def serve_png(picture: Picture) -> FileResponse:

@@ -27,6 +27,8 @@ def order_event(order: Order) -> dict[str, Any]:
         "job": order.shot.job_id,
         "order": {
             "id": order.pk,
+            "shot_id": order.shot_id,
+            "colourway": order.colourway,
             "state": str(order.state),
             "wish": str(order.wish),
             "samples": order.samples,

@@ -16,7 +16,7 @@ from distributed.client import FutureCancelledError
 from pydantic import BaseModel, Field, ValidationError
 
 from giftwrap.core.errors import GiftwrapError, RenderError
-from giftwrap.core.model import Frame, Pack, Palette, PhotoSet, Shot
+from giftwrap.core.model import Colourway, Frame, Pack, Palette, PhotoSet, Shot
 from giftwrap.core.model.document import MOST_ID, Key, describe_invalid
 from giftwrap.core.render.job import PictureJob
 from giftwrap.core.render.proof import SAMPLES_IN_PASS, ProofPicture, proof_pass
@@ -25,6 +25,7 @@ from giftwrap.studio.jobs import models
 from giftwrap.studio.jobs.frames import Unsaved, frame_of
 from giftwrap.studio.pages import EVERYBODY, group_of
 from giftwrap.studio.rendering.bus import bus
+from giftwrap.studio.rendering.thumbnails import thumbnailing
 from giftwrap.studio.rendering.work import picture_job
 from giftwrap.studio.room import room
 from giftwrap.studio.signin import signed_in_user
@@ -59,6 +60,7 @@ class ProofRequest(BaseModel):
     photo_set: PhotoSet | None = None
     shot: Shot | None = None
     palette: Palette | None = None
+    dress: Colourway | None = Field(None, description="the colourway as it is on the page")
 
 
 class JobChannel(AsyncWebsocketConsumer):
@@ -77,11 +79,13 @@ class JobChannel(AsyncWebsocketConsumer):
         await self.channel_layer.group_add(group_of(job.pk), self.channel_name)
         await self.channel_layer.group_add(EVERYBODY, self.channel_name)
         await self.accept()
+        thumbnailing.opened(job.pk)
         await self._send({"type": "room", "words": room().words})
 
     async def disconnect(self, code: int) -> None:
         self._hold()
         if hasattr(self, "_job_id"):
+            thumbnailing.closed(self._job_id)
             await self.channel_layer.group_discard(group_of(self._job_id), self.channel_name)
             await self.channel_layer.group_discard(EVERYBODY, self.channel_name)
 
@@ -99,6 +103,7 @@ class JobChannel(AsyncWebsocketConsumer):
             await self._send({"type": "proof-failed", "message": what})
             return
         self._hold()
+        thumbnailing.begins(self)
         self._proofing = asyncio.create_task(self._refine(request))
 
     async def tell(self, message: dict[str, Any]) -> None:
@@ -106,6 +111,8 @@ class JobChannel(AsyncWebsocketConsumer):
         await self._send(message["event"])
 
     def _hold(self) -> None:
+        thumbnailing.touched()
+        thumbnailing.ends(self)
         if self._proofing:
             self._proofing.cancel()
             self._proofing = None
@@ -128,6 +135,7 @@ class JobChannel(AsyncWebsocketConsumer):
                 log.exception("A proof failed.")
             words = error.message if isinstance(error, GiftwrapError) else PROOF_BROKE
             await self._send({"type": "proof-failed", "message": words, "number": request.number})
+        thumbnailing.ends(self)
 
     def _frame(self, request: ProofRequest) -> Frame:
         """What is meant. Raises GiftwrapError when something of it is gone."""
@@ -137,6 +145,7 @@ class JobChannel(AsyncWebsocketConsumer):
             request.photo_set or before.photo_set,
             request.shot or before.shot,
             request.palette or before.palette,
+            request.dress,
         )
         shot = models.Shot.objects.filter(pk=request.shot_id, job=self._job_id).select_related("job").first()
         if shot is None:

@@ -74,3 +74,18 @@ class Picture(models.Model):
 
     def __str__(self) -> str:
         return f"picture {self.pk}"
+
+
+class Thumbnail(models.Model):
+    """A small picture of a shot in a colourway, of the state of the documents that `made_of` tells."""
+
+    shot = models.ForeignKey(Shot, models.CASCADE, related_name="thumbnails")
+    colourway = models.CharField(max_length=60, blank=True, help_text="its key; none for as it is")
+    made_of = models.CharField(max_length=64, help_text="tells the state of everything it shows")
+    problem = models.TextField(blank=True, help_text="why there is no picture of that state")
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["shot", "colourway"], name="one_thumbnail_a_cell")]
+
+    def __str__(self) -> str:
+        return f"thumbnail of shot {self.shot_id} {self.colourway}"

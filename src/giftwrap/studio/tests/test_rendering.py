@@ -23,8 +23,7 @@ from giftwrap.core.render.blocks import Canvas, blocks_of
 from giftwrap.core.render.film import Film
 from giftwrap.core.render.job import PictureJob, expose_unit
 from giftwrap.core.render.planning import Limits, Plan, WorkUnit
-from giftwrap.core.stage.starting import starting_set
-from giftwrap.core.tests.samples import png
+from giftwrap.core.tests.samples import png, three_lights
 from giftwrap.core.things.starting import starting_pack
 from giftwrap.studio.files import file_path
 from giftwrap.studio.jobs import models, revisions, services
@@ -334,7 +333,7 @@ class WeightTests(StudioTestCase):
             )
             for n in range(40)
         ]
-        photo_set = starting_set().model_copy(update={"standing": standing})
+        photo_set = three_lights().model_copy(update={"standing": standing})
         frame = core.Frame(packs=packs, photo_set=photo_set, shot=core.Shot())
         job = PictureJob.of(frame, 4000, 3000)
         film = Film(4000, 3000)

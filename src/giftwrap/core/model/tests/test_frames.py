@@ -28,8 +28,7 @@ from giftwrap.core.model import (
     dressed,
 )
 from giftwrap.core.model.document import describe_invalid
-from giftwrap.core.stage.starting import starting_set, starting_shot
-from giftwrap.core.tests.samples import TALL, formed
+from giftwrap.core.tests.samples import formed, portrait, three_lights
 from giftwrap.core.things.starting import starting_pack
 
 AMBER = Clear(colour="#9a5a1e", depth=4)
@@ -46,9 +45,9 @@ def linked_pack() -> Pack:
 
 def frame(packs: dict[str, Pack] | None = None, **changes: Any) -> Frame:
     """A frame; `changes` of its set, and of its shot by `shot`."""
-    shot = starting_shot(TALL).model_copy(update=changes.pop("shot", {}))
+    shot = portrait().model_copy(update=changes.pop("shot", {}))
     more = {name: changes.pop(name) for name in ("palette", "colourway") if name in changes}
-    photo_set = starting_set().model_copy(update=changes)
+    photo_set = three_lights().model_copy(update=changes)
     return Frame(packs=packs or {"bottle": starting_pack()}, photo_set=photo_set, shot=shot, **more)
 
 
@@ -139,9 +138,9 @@ class StandingTests(TestCase):
 
 class RefusalTests(TestCase):
     def refused(self, **changes: Any) -> tuple[str, str]:
-        data = starting_set().model_dump(mode="json") | changes
+        data = three_lights().model_dump(mode="json") | changes
         with self.assertRaises(ValidationError) as caught:
-            type(starting_set()).model_validate(data)
+            type(three_lights()).model_validate(data)
         return describe_invalid(caught.exception)
 
     def test_groups_do_not_lie_in_a_circle(self) -> None:

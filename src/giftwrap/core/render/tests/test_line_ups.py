@@ -18,8 +18,7 @@ from giftwrap.core.render.transport import MAX_BOUNCES
 from giftwrap.core.scene.compile import compile_scene
 from giftwrap.core.stage.camera import project
 from giftwrap.core.stage.standing import extent_of, line_up, pose_matrix
-from giftwrap.core.stage.starting import framed, starting_set, starting_shot
-from giftwrap.core.tests.samples import TALL, cylinder, formed, vessel_pack
+from giftwrap.core.tests.samples import cylinder, formed, portrait, three_lights, vessel_pack
 from giftwrap.core.things.making import thing_of
 from giftwrap.core.things.starting import starting_pack
 from giftwrap.core.things.vessel import shape_vessel
@@ -33,11 +32,10 @@ def standing(*poses: Pose, pack: str = "a") -> list[Standing]:
 
 
 def frame(packs: dict, placed: list[Standing]) -> Frame:
-    photo_set = starting_set().model_copy(update={"standing": placed})
-    one = Frame(packs=packs, photo_set=photo_set, shot=starting_shot(TALL))
+    photo_set = three_lights().model_copy(update={"standing": placed})
+    one = Frame(packs=packs, photo_set=photo_set, shot=portrait())
     things = {key: thing_of(pack, {}) for key, pack in packs.items()}
-    camera = framed(one.shot.camera, extent_of(line_up(one, things)))
-    return one.model_copy(update={"shot": one.shot.model_copy(update={"camera": camera})})
+    return one.model_copy(update={"shot": portrait(extent_of(line_up(one, things)))})
 
 
 class RefereeTests(TestCase):
@@ -108,10 +106,10 @@ class PlacingTests(TestCase):
         )
         one = Frame(
             packs={"a": starting_pack(), "thick": broken},
-            photo_set=starting_set().model_copy(
+            photo_set=three_lights().model_copy(
                 update={"standing": standing(Pose()) + standing(Pose(x=200), pack="thick")}
             ),
-            shot=starting_shot(TALL),
+            shot=portrait(),
         )
         with self.assertRaises(PackError) as caught:
             compile_scene(one, {})

@@ -15,8 +15,7 @@ from giftwrap.core.render.job import PictureJob, scene_renderer
 from giftwrap.core.render.memory import ALIGNMENT, aligned
 from giftwrap.core.render.proof import proof_pass
 from giftwrap.core.scene.compile import compile_scene
-from giftwrap.core.stage.starting import starting_set
-from giftwrap.core.tests.samples import formed, frame_of
+from giftwrap.core.tests.samples import formed, frame_of, three_lights
 from giftwrap.core.things.starting import starting_pack
 
 
@@ -38,7 +37,7 @@ class SteadyKernelTests(TestCase):
 
     def changes(self, step: float) -> dict[str, PictureJob]:
         """Everything a hand can change, by an amount."""
-        pack, photo_set = starting_pack(), starting_set()
+        pack, photo_set = starting_pack(), three_lights()
         back = Panel(name="Back", from_base=30, width=40 + step, height=60, centre_angle=180)
         low = Softbox(name="Low", width=300, height=200, azimuth=20, elevation=step, distance=700, power_w=2)
         lights = [*photo_set.lights[:2], low]
@@ -87,13 +86,13 @@ class LoadingTests(TestCase):
         self.assertIsNot(poured._geometry, first._geometry)
 
     def test_lamps_of_one_name_are_told_apart(self) -> None:
-        photo_set = starting_set()
+        photo_set = three_lights()
         twins = [light.model_copy(update={"name": "surround"}) for light in photo_set.lights]
         scene = compile_scene(frame_of(starting_pack(), photo_set.model_copy(update={"lights": twins})), {})
         self.assertEqual([lamp.name for lamp in scene.lamps], ["surround 2", "surround 3", "surround 4"])
 
     def test_a_light_that_does_not_touch_labels(self) -> None:
-        photo_set = starting_set()
+        photo_set = three_lights()
         lights = [photo_set.lights[0].model_copy(update={"untouched": ["labels"]}), *photo_set.lights[1:]]
         scene = compile_scene(frame_of(starting_pack(), photo_set.model_copy(update={"lights": lights})), {})
         surfaces = [s for instance in scene.instances for s in instance.surfaces]

@@ -9,6 +9,7 @@ from unittest import TestCase
 import numpy as np
 import trimesh
 from pydantic import ValidationError
+from shapely import Polygon
 
 from giftwrap.core.materials.optics import OpticsKind
 from giftwrap.core.mesh.transform import points_moved
@@ -28,11 +29,9 @@ from giftwrap.core.stage.standing import (
     pose_matrix,
     standing_matrix,
 )
-from giftwrap.core.stage.starting import starting_set, starting_shot
-from giftwrap.core.tests.samples import TALL, formed, frame_of
+from giftwrap.core.tests.samples import formed, frame_of, portrait, three_lights
 from giftwrap.core.things.making import thing_of
 from giftwrap.core.things.starting import starting_pack
-from giftwrap.core.things.thing import Extent
 
 
 class LensTests(TestCase):
@@ -120,18 +119,19 @@ class StartingTests(TestCase):
         self.assertLess(floor, meshes["body"].positions[:, 2].min() - 0.04)
 
     def test_shot_documents_survive_json(self) -> None:
-        shot = starting_shot(TALL)
+        shot = portrait()
         self.assertEqual(Shot.model_validate_json(shot.model_dump_json()), shot)
 
 
 class PlanTests(TestCase):
     def test_lights_and_camera_go_with_what_stands(self) -> None:
         """A line-up moved aside takes its lights along; the sweep's curve is a quarter circle."""
-        photo_set, camera = starting_set(), Camera(distance=900, azimuth=20, aim_x=400, aim_y=100)
-        here = plan_of(photo_set, camera, TALL)
-        there = plan_of(photo_set, camera, Extent((364.0, 64.0, 0.0), (436.0, 136.0, 230.0)))
-        np.testing.assert_allclose(np.array(there.lights) - np.array(here.lights), [[400, 100, 0]] * 3)
-        self.assertEqual(there.middle, (400, 100, 115))
+        photo_set = three_lights()
+        shot = Shot(camera=Camera(distance=900, azimuth=20, aim_x=400, aim_y=100))
+        here, there = (plan_of(photo_set, shot, [bottle_at(x, y)]) for x, y in ((0, 0), (400, 100)))
+        moved = np.array(there.lights) - np.array(here.lights)
+        np.testing.assert_allclose(moved, [[400, 100, 0]] * 3, atol=1e-6)
+        np.testing.assert_allclose(there.middle[:2], (400, 100), atol=1e-6)
         azimuth, distance = bearing(*here.camera[:2], (400, 100, 0))
         self.assertAlmostEqual(azimuth, 20)
         self.assertAlmostEqual(distance, 900)
@@ -141,6 +141,23 @@ class PlanTests(TestCase):
         )
         middle = np.array([photo_set.sweep.back - radius, radius - 0.05])
         np.testing.assert_allclose(np.linalg.norm(curve - middle, axis=1), radius, atol=0.1)
+
+    def test_what_stands_is_drawn_with_what_is_wrong_with_it(self) -> None:
+        placed = [
+            bottle_at(0, 0),
+            replace(bottle_at(40, 0), id="other"),
+            replace(bottle_at(300, 0), id="far"),
+        ]
+        stands = plan_of(three_lights(), Shot(), placed).stands
+        self.assertEqual([one.crosses for one in stands], [("other",), ("it",), ()])
+        self.assertEqual([one.lifted for one in stands], [0, 0, 0])
+        middle = Polygon(stands[2].footprint).centroid
+        np.testing.assert_allclose([middle.x, middle.y], [300, 0], atol=0.1)
+
+
+def bottle_at(x: float, y: float) -> Placed:
+    """A starting bottle somewhere on the floor."""
+    return Placed("it", "bottle", thing_of(starting_pack(), {}), pose_matrix(Pose(x=x, y=y)))
 
 
 class StandingTests(TestCase):

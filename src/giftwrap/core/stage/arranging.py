@@ -1,0 +1,441 @@
+"""Arranging what stands: put down, copied, in a row or an arc, apart, resting, grouped.
+
+What moves as one is a *unit*: the outermost group of something, or the thing itself. Every arrangement
+gives a set with other poses; nothing leaves the floor by it.
+"""
+
+from __future__ import annotations
+
+import itertools
+import math
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Annotated, Any, Literal
+
+import numpy as np
+from pydantic import Field
+
+from giftwrap.core.errors import PackError
+from giftwrap.core.mesh.path import Array
+from giftwrap.core.mesh.transform import points_moved
+from giftwrap.core.model import Frame, Group, OfHero, OfPack, PhotoSet, Pose, Standing
+from giftwrap.core.model.document import Degrees, Document, Key, Millimetres, Name, PositiveMillimetres
+from giftwrap.core.model.photo_set import group_chain
+from giftwrap.core.stage.standing import Placed, crossings, extent_of, line_up, lowest, pose_matrix
+from giftwrap.core.things.thing import Thing
+
+Ids = Annotated[list[Key], Field(min_length=1, max_length=400)]
+APART_MM = 3.0
+"""What crossed stands this far apart afterwards."""
+ROUNDS = 60
+ACROSS = np.array([1.0, 0.0])
+"""From left to right on the floor."""
+MOST_STANDING = 400
+
+
+class Stand(Document):
+    """Put a pack of the job down: at a place, or beside what stands there already."""
+
+    kind: Literal["stand"] = "stand"
+    pack: Key
+    x: Millimetres | None = None
+    y: Millimetres | None = None
+
+
+class Copies(Document):
+    """Copies of what is chosen, in a row to its right."""
+
+    kind: Literal["copies"] = "copies"
+    ids: Ids
+    count: Annotated[int, Field(ge=1, le=60)] = 1
+    gap: Millimetres = 10.0
+
+
+class Row(Document):
+    """In a row from left to right as they stand, so many mm between neighbours.
+
+    turn : of the row's line; 0° is across the picture
+    """
+
+    kind: Literal["row"] = "row"
+    ids: Ids
+    gap: Millimetres = 10.0
+    turn: Degrees = 0.0
+
+
+class Arc(Document):
+    """On a circle that is open to the front, so many mm between neighbours, each facing its centre.
+
+    radius : of the circle their middles stand on, mm
+    """
+
+    kind: Literal["arc"] = "arc"
+    ids: Ids
+    gap: Millimetres = 10.0
+    radius: PositiveMillimetres = 400.0
+
+
+class Apart(Document):
+    """What crosses moved apart by the shortest way."""
+
+    kind: Literal["apart"] = "apart"
+
+
+class Rest(Document):
+    """Put on the floor."""
+
+    kind: Literal["rest"] = "rest"
+    ids: Ids
+
+
+class TakeAway(Document):
+    """Taken off the set."""
+
+    kind: Literal["take-away"] = "take-away"
+    ids: Ids
+
+
+class Gather(Document):
+    """Made one group, to be moved as one."""
+
+    kind: Literal["gather"] = "gather"
+    ids: Ids
+    name: Name
+
+
+class Part(Document):
+    """Taken out of their groups; they stay where they are."""
+
+    kind: Literal["part"] = "part"
+    ids: Ids
+
+
+Arrangement = Annotated[
+    Stand | Copies | Row | Arc | Apart | Rest | TakeAway | Gather | Part, Field(discriminator="kind")
+]
+
+
+@dataclass(frozen=True)
+class _Unit:
+    """What moves as one: key of a group, or id of something alone."""
+
+    key: str
+    is_group: bool
+    placed: tuple[Placed, ...]
+
+    @property
+    def middle(self) -> Array:
+        """(2,) on the floor, mm: of its foot."""
+        extent = extent_of(self.placed)
+        return np.array(extent.middle[:2])
+
+    def width(self, along: Array) -> float:
+        """What it takes up in a direction on the floor, mm."""
+        low, high = _span(self.placed, along)
+        return high - low
+
+
+def arranged(frame: Frame, how: Any, things: Mapping[str, Thing]) -> PhotoSet:
+    """The set of a frame after an arrangement; `things` by the keys of their packs.
+
+    Raises PackError when something that is named does not stand there, or there is too much.
+    """
+    if not isinstance(how, Stand | Apart):
+        known = {one.id for one in frame.photo_set.standing}
+        gone = next((name for name in how.ids if name not in known), None)
+        if gone is not None:
+            raise PackError(f"“{gone}” does not stand on this set any more: choose something else.", "ids")
+    doing: Callable[[Frame, Any, Mapping[str, Thing]], PhotoSet] = _HOW[how.kind]
+    result = doing(frame, how, things)
+    if len(result.standing) > MOST_STANDING:
+        raise PackError(f"At most {MOST_STANDING} things stand on a set: take some away first.", "standing")
+    return PhotoSet.model_validate(result.model_dump())
+
+
+def _stand(frame: Frame, how: Stand, things: Mapping[str, Thing]) -> PhotoSet:
+    placed = line_up(frame, things)
+    thing = things.get(how.pack)
+    if thing is None:
+        raise PackError(f"The pack “{how.pack}” is not in the job any more: choose another.", "pack")
+    if how.x is not None and how.y is not None:
+        pose = Pose(x=how.x, y=how.y)
+    elif not placed:
+        pose = Pose()
+    else:
+        extent = extent_of(placed)
+        gap = max(0.12 * (extent.high[0] - extent.low[0]), 8.0)
+        pose = Pose(x=round(extent.high[0] + gap - thing.extent.low[0], 1), y=round(extent.middle[1], 1))
+    here = Placed("", how.pack, thing, pose_matrix(pose))
+    return _added(frame, [Standing(id=how.pack, of=OfPack(pack=how.pack), pose=_rested(pose, here))])
+
+
+def _copies(frame: Frame, how: Copies, things: Mapping[str, Thing]) -> PhotoSet:
+    """Copies stand alone, wherever their originals are grouped."""
+    chosen = [one for one in line_up(frame, things) if one.id in how.ids]
+    standing = {one.id: one for one in frame.photo_set.standing}
+    if not chosen:
+        return frame.photo_set
+    low, high = _span(chosen, ACROSS)
+    step = high - low + how.gap
+    fresh = []
+    for number in range(1, how.count + 1):
+        for one in chosen:
+            pose = _pose_of(one.pose, standing[one.id].pose)
+            moved = pose.model_copy(update={"x": pose.x + number * step})
+            fresh.append(standing[one.id].model_copy(update={"pose": moved, "group": None}))
+    return _added(frame, fresh)
+
+
+def _row(frame: Frame, how: Row, things: Mapping[str, Thing]) -> PhotoSet:
+    along = np.array([math.cos(math.radians(how.turn)), math.sin(math.radians(how.turn))])
+    units = sorted(_units(frame, how.ids, things), key=lambda unit: float(unit.middle @ along))
+    if not units:
+        return frame.photo_set
+    centre = np.mean([unit.middle for unit in units], axis=0)
+    places = _spaced([unit.width(along) for unit in units], how.gap)
+    result = frame.photo_set
+    for unit, place in zip(units, places, strict=True):
+        low, high = _span(unit.placed, along)
+        off = (low + high) / 2 - unit.middle @ along
+        result = _shifted(result, unit, centre + along * (place - off) - unit.middle)
+    return result
+
+
+def _arc(frame: Frame, how: Arc, things: Mapping[str, Thing]) -> PhotoSet:
+    units = sorted(_units(frame, how.ids, things), key=lambda unit: float(unit.middle[0]))
+    if not units:
+        return frame.photo_set
+    widths = [unit.width(ACROSS) for unit in units]
+    chords = [(a + b) / 2 + how.gap for a, b in itertools.pairwise(widths)]
+    if any(chord > 2 * how.radius for chord in chords):
+        raise PackError(
+            f"An arc of {how.radius:g} mm is too small for what stands on it: make its radius larger, or the "
+            "gap smaller.",
+            "radius",
+        )
+    turns = np.concatenate([[0.0], np.cumsum([2 * math.asin(chord / (2 * how.radius)) for chord in chords])])
+    if turns[-1] > math.radians(300):
+        raise PackError(
+            f"All of this goes more than once around an arc of {how.radius:g} mm: make its radius larger.",
+            "radius",
+        )
+    turns -= turns[-1] / 2
+    middle = np.mean([unit.middle for unit in units], axis=0)
+    back = how.radius * (1 - math.cos(turns[-1])) / 2
+    centre = middle - np.array([0.0, how.radius - back])
+    result = frame.photo_set
+    for unit, angle in zip(units, turns, strict=True):
+        place = centre + how.radius * np.array([math.sin(angle), math.cos(angle)])
+        result = _shifted(result, unit, place - unit.middle, turned_to=-math.degrees(angle))
+    return result
+
+
+def _apart(frame: Frame, how: Apart, things: Mapping[str, Thing]) -> PhotoSet:
+    """Of two that cross the later one in the set gives way, by the shorter way that parts their boxes."""
+    result = frame.photo_set
+    for _ in range(ROUNDS):
+        now = frame.model_copy(update={"photo_set": result})
+        placed = {one.id: one for one in line_up(now, things)}
+        pairs = crossings(list(placed.values()))
+        if not pairs:
+            break
+        units = {one.id: unit for unit in _units(now, list(placed), things) for one in unit.placed}
+        moved: set[str] = set()
+        for pair in pairs:
+            first, second = (units[name] for name in pair)
+            if first.key == second.key:  # within a group each gives way by itself
+                first, second = (_Unit(name, False, (placed[name],)) for name in pair)
+            if not moved & {first.key, second.key}:
+                result = _shifted(result, second, _way_out(first, second))
+                moved.add(second.key)
+    return result
+
+
+def _rest(frame: Frame, how: Rest, things: Mapping[str, Thing]) -> PhotoSet:
+    drop = {one.id: -lowest(one) for one in line_up(frame, things) if one.id in how.ids}
+    return _reposed(
+        frame.photo_set,
+        lambda one: one.pose.model_copy(update={"z": round(one.pose.z + drop[one.id], 3)}),
+        set(drop),
+    )
+
+
+def _take_away(frame: Frame, how: TakeAway, things: Mapping[str, Thing]) -> PhotoSet:
+    photo_set = frame.photo_set
+    left = [one for one in photo_set.standing if one.id not in how.ids]
+    line_ups = {
+        key: one.model_copy(update={"standing": [name for name in one.standing if name not in how.ids]})
+        for key, one in photo_set.line_ups.items()
+    }
+    return _without_empty_groups(photo_set.model_copy(update={"standing": left, "line_ups": line_ups}))
+
+
+def _gather(frame: Frame, how: Gather, things: Mapping[str, Thing]) -> PhotoSet:
+    photo_set = _part(frame, Part(ids=how.ids), things)
+    key = _free_key("group", photo_set.groups)
+    standing = [
+        one.model_copy(update={"group": key}) if one.id in how.ids else one for one in photo_set.standing
+    ]
+    groups = {**photo_set.groups, key: Group(name=how.name)}
+    return photo_set.model_copy(update={"standing": standing, "groups": groups})
+
+
+def _part(frame: Frame, how: Part, things: Mapping[str, Thing]) -> PhotoSet:
+    groups = frame.photo_set.groups
+
+    def alone(one: Standing) -> Standing:
+        if one.id not in how.ids or one.group is None:
+            return one
+        matrix = pose_matrix(one.pose)
+        for group in group_chain(one.group, groups):
+            matrix = pose_matrix(group.pose) @ matrix
+        return one.model_copy(update={"pose": _pose_of(matrix, one.pose), "group": None})
+
+    standing = [alone(one) for one in frame.photo_set.standing]
+    return _without_empty_groups(frame.photo_set.model_copy(update={"standing": standing}))
+
+
+_HOW: dict[str, Callable[..., PhotoSet]] = {
+    "stand": _stand,
+    "copies": _copies,
+    "row": _row,
+    "arc": _arc,
+    "apart": _apart,
+    "rest": _rest,
+    "take-away": _take_away,
+    "gather": _gather,
+    "part": _part,
+}
+
+
+def _units(frame: Frame, ids: Sequence[str], things: Mapping[str, Thing]) -> list[_Unit]:
+    """What moves when these are moved, each once."""
+    groups, standing = frame.photo_set.groups, {one.id: one for one in frame.photo_set.standing}
+    keys: dict[str, list[Placed]] = {}
+    alone: dict[str, bool] = {}
+    outermost = {name: _outermost(one, groups) for name, one in standing.items()}
+    wanted = {outermost[name] or f"={name}" for name in ids if name in standing}
+    for one in line_up(frame, things):
+        key = outermost[one.id] or f"={one.id}"
+        if key in wanted:
+            keys.setdefault(key, []).append(one)
+            alone[key] = outermost[one.id] is None
+    return [_Unit(key.removeprefix("="), not alone[key], tuple(placed)) for key, placed in keys.items()]
+
+
+def _outermost(one: Standing, groups: Mapping[str, Group]) -> str | None:
+    chain = group_chain(one.group, groups)
+    if not chain:
+        return None
+    return next(key for key, group in groups.items() if group is chain[-1])
+
+
+def _shifted(photo_set: PhotoSet, unit: _Unit, by: Array, turned_to: float | None = None) -> PhotoSet:
+    """A set in which a unit has moved on the floor; something alone may be turned as well."""
+
+    def moved(pose: Pose) -> Pose:
+        own = {} if turned_to is None else {"turn": round(turned_to, 2)}
+        x, y = round(pose.x + float(by[0]), 3), round(pose.y + float(by[1]), 3)
+        return pose.model_copy(update={"x": x, "y": y, **own})
+
+    if unit.is_group:
+        turned_to = None
+        group = photo_set.groups[unit.key]
+        groups = {**photo_set.groups, unit.key: group.model_copy(update={"pose": moved(group.pose)})}
+        return photo_set.model_copy(update={"groups": groups})
+    return _reposed(photo_set, lambda one: moved(one.pose), {unit.key})
+
+
+def _reposed(photo_set: PhotoSet, pose: Callable[[Standing], Pose], ids: set[str]) -> PhotoSet:
+    standing = [
+        one.model_copy(update={"pose": pose(one)}) if one.id in ids else one for one in photo_set.standing
+    ]
+    return photo_set.model_copy(update={"standing": standing})
+
+
+def _added(frame: Frame, fresh: Sequence[Standing]) -> PhotoSet:
+    """A set with more on it, under keys of their own, in the shot's line-up as well."""
+    photo_set = frame.photo_set
+    taken = {one.id for one in photo_set.standing}
+    named = []
+    for one in fresh:
+        wanted = one.id if isinstance(one.of, OfPack | OfHero) else "thing"
+        key = _free_key(wanted, taken)
+        taken.add(key)
+        named.append(one.model_copy(update={"id": key}))
+    line_ups = dict(photo_set.line_ups)
+    if frame.shot.line_up in line_ups:
+        chosen = line_ups[frame.shot.line_up]
+        more = [*chosen.standing, *(one.id for one in named)]
+        line_ups[frame.shot.line_up] = chosen.model_copy(update={"standing": more})
+    return photo_set.model_copy(update={"standing": [*photo_set.standing, *named], "line_ups": line_ups})
+
+
+def _free_key(wanted: str, taken: Any) -> str:
+    base = wanted[:50].rstrip("-")
+    key, number = base, 2
+    while key in taken:
+        key, number = f"{base}-{number}", number + 1
+    return key
+
+
+def _spaced(widths: Sequence[float], gap: float) -> list[float]:
+    """Middles of things of such widths side by side, about 0."""
+    whole = sum(widths) + gap * (len(widths) - 1)
+    places, at = [], -whole / 2
+    for width in widths:
+        places.append(at + width / 2)
+        at += width + gap
+    return places
+
+
+def _span(placed: Sequence[Placed], along: Array) -> tuple[float, float]:
+    """From where to where things reach in a direction on the floor, mm."""
+    reach = np.concatenate([points_moved(one.thing.hull, one.pose)[:, :2] @ along for one in placed])
+    return float(reach.min()), float(reach.max())
+
+
+def _way_out(first: _Unit, second: _Unit) -> Array:
+    """The shortest move along x or y that parts the boxes of two units, away from the first."""
+    a, b = extent_of(first.placed), extent_of(second.placed)
+    ways = []
+    for axis in (0, 1):
+        forward = a.high[axis] - b.low[axis] + APART_MM
+        back = b.high[axis] - a.low[axis] + APART_MM
+        by = forward if b.middle[axis] >= a.middle[axis] else -back
+        way = np.zeros(2)
+        way[axis] = by
+        ways.append(way)
+    return min(ways, key=lambda way: float(np.abs(way).sum()))
+
+
+def _rested(pose: Pose, here: Placed) -> Pose:
+    low = lowest(here)
+    return pose if abs(low) < 1e-6 else pose.model_copy(update={"z": round(pose.z - low, 3)})
+
+
+def _pose_of(matrix: Array, before: Pose) -> Pose:
+    """The pose of a matrix: turned, then leaning, then nodding; `before` when it only moved."""
+    rotation = matrix[:3, :3]
+    lean = math.degrees(math.asin(max(-1.0, min(1.0, -float(rotation[2, 0])))))
+    if abs(abs(lean) - 90) < 1e-6:
+        turn, nod = math.degrees(math.atan2(-float(rotation[0, 1]), float(rotation[1, 1]))), 0.0
+    else:
+        turn = math.degrees(math.atan2(float(rotation[1, 0]), float(rotation[0, 0])))
+        nod = math.degrees(math.atan2(-float(rotation[2, 1]), float(rotation[2, 2])))
+    x, y, z = (round(float(v), 3) for v in matrix[:3, 3])
+    pose = Pose(x=x, y=y, z=z, turn=round(turn, 4), lean=round(lean, 4), nod=round(nod, 4))
+    same = np.allclose(pose_matrix(pose)[:3, :3], pose_matrix(before)[:3, :3], atol=1e-9)
+    return before.model_copy(update={"x": x, "y": y, "z": z}) if same else pose
+
+
+def _without_empty_groups(photo_set: PhotoSet) -> PhotoSet:
+    """A set without groups that nothing is in."""
+    groups = dict(photo_set.groups)
+    while True:
+        used = {one.group for one in photo_set.standing} | {group.group for group in groups.values()}
+        empty = [key for key in groups if key not in used]
+        if not empty:
+            return photo_set.model_copy(update={"groups": groups})
+        for key in empty:
+            del groups[key]

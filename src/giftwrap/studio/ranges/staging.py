@@ -1,0 +1,133 @@
+"""What stands on a set, and where: drawing it and arranging it, without saving anything."""
+
+from dataclasses import asdict
+from typing import Any, Literal
+
+from django.http import HttpRequest
+from django.shortcuts import get_object_or_404
+from ninja import Router, Schema
+
+from giftwrap.core import model as core
+from giftwrap.core.errors import GiftwrapError
+from giftwrap.core.model.photo_set import OfPack, Standing
+from giftwrap.core.stage.arranging import Arrangement, Stand, arranged
+from giftwrap.core.stage.plan import plan_of
+from giftwrap.core.stage.standing import Placed, line_up
+from giftwrap.studio.jobs.frames import Unsaved, frame_of, pack_keys
+from giftwrap.studio.jobs.models import Shot
+from giftwrap.studio.jobs.shapes import shape_for_page
+from giftwrap.studio.numbers import Id
+
+router = Router()
+Place = tuple[float, float, float]
+
+
+class PlanIn(Schema):
+    """A set and a shot as they are on the page."""
+
+    photo_set: core.PhotoSet
+    shot: core.Shot
+
+
+class ArrangeIn(PlanIn):
+    how: Arrangement
+
+
+class StandsOut(Schema):
+    """Something that stands there.
+
+    footprint : what it covers of the floor, mm; pose : 4 × 4, row by row
+    lifted : mm that its lowest point is above the floor; crosses : what it runs into, by id
+    """
+
+    id: str
+    pack: str
+    footprint: list[tuple[float, float]]
+    pose: list[float]
+    lifted: float
+    crosses: list[str]
+
+
+class ViewOut(Schema):
+    """Where the camera stands (mm) and what it takes in (degrees; mm when orthographic)."""
+
+    position: Place
+    target: Place
+    vertical_angle: float
+    width: float | None
+    height: float | None
+
+
+class PlanOut(Schema):
+    """Places in mm.
+
+    sweep : its line from the side, (y, z) from the top of its wall to the front
+    photo_set, shot_camera : as they have arranged themselves, or as somebody has arranged them
+    fit : whether the picture takes in what stands; reach : mm of that; gone : what stands there and cannot, by id, with why
+    """
+
+    middle: Place
+    lights: list[Place]
+    camera: Place
+    target: Place
+    sweep: list[tuple[float, float]]
+    photo_set: core.PhotoSet
+    shot_camera: core.Camera
+    view: ViewOut
+    fit: Literal["fits", "cropped", "small"]
+    reach: float
+    stands: list[StandsOut]
+    gone: dict[str, str]
+
+
+class ArrangedOut(Schema):
+    photo_set: core.PhotoSet
+
+
+@router.post("/shots/{shot_id}/plan", response=PlanOut)
+def plan(request: HttpRequest, shot_id: Id, data: PlanIn) -> Any:
+    """Draw the set of a shot without saving it. What is gone from the job is left out, and named."""
+    shot = get_object_or_404(Shot.objects.select_related("job"), pk=shot_id)
+    gone = _gone(shot, data.photo_set)
+    left = [one for one in data.photo_set.standing if one.id not in gone]
+    placed = _placed(shot, data.photo_set.model_copy(update={"standing": left}), data.shot)
+    drawn = plan_of(data.photo_set, data.shot, placed)
+    return {**asdict(drawn), "photo_set": drawn.photo_set, "shot_camera": drawn.shot_camera, "gone": gone}
+
+
+@router.post("/shots/{shot_id}/arrange", response=ArrangedOut)
+def arrange(request: HttpRequest, shot_id: Id, data: ArrangeIn) -> dict[str, core.PhotoSet]:
+    """What stands, arranged: put down, copied, in a row or an arc, apart, on the floor, grouped."""
+    shot = get_object_or_404(Shot.objects.select_related("job"), pk=shot_id)
+    unsaved = Unsaved(photo_set=data.photo_set, shot=data.shot)
+    more = (data.how.pack,) if isinstance(data.how, Stand) else ()
+    frame = frame_of(shot, unsaved=unsaved, more=more)
+    palette = frame.palette
+    things = {
+        key: shape_for_page(core.dressed(key, pack, palette)).thing for key, pack in frame.packs.items()
+    }
+    return {"photo_set": arranged(frame, data.how, things)}
+
+
+def _placed(shot: Shot, photo_set: core.PhotoSet, document: core.Shot) -> list[Placed]:
+    """What is to be seen; nothing when it cannot be built: the proof says what is wrong with it."""
+    try:
+        frame = frame_of(shot, unsaved=Unsaved(photo_set=photo_set, shot=document))
+        things = {key: shape_for_page(pack).thing for key, pack in frame.shown_packs().items()}
+        return line_up(frame, things)
+    except GiftwrapError:
+        return []
+
+
+def _gone(shot: Shot, photo_set: core.PhotoSet) -> dict[str, str]:
+    """What stands there of packs that are not in the job any more, and what to do."""
+    there = pack_keys(shot.job)
+
+    def is_gone(one: Standing) -> bool:
+        return isinstance(one.of, OfPack) and one.of.pack not in there
+
+    return {
+        one.id: f"Its pack “{one.of.pack}” is not in the job any more: take it away, or fetch the pack back."
+        for one in photo_set.standing
+        if is_gone(one) and isinstance(one.of, OfPack)
+    }

@@ -1,0 +1,16 @@
+import { inject, type InjectionKey } from 'vue'
+
+import type { Material } from '@/api/client'
+
+/** The job's palette as parts of a pack see it. */
+export interface PaletteUse {
+  entries(): Record<string, Material>
+  /** Put a material under a name of its own; returns that name. */
+  keep(name: string, material: Material): string
+  change(name: string, material: Material): void
+}
+
+export const PALETTE: InjectionKey<PaletteUse> = Symbol('palette')
+
+/** The palette of the job that is open; none where materials are said in full only. */
+export const usePalette = (): PaletteUse | null => inject(PALETTE, null)

@@ -1,0 +1,33 @@
+import type { PhotoSet, Pose } from '@/api/client'
+
+/** Where something is that can be moved: itself, or the outermost group it is in. */
+export function outermost(set: PhotoSet, id: string): { group: string | null } {
+  let key = set.standing?.find((one) => one.id === id)?.group ?? null
+  for (let next = key; next; next = set.groups?.[next]?.group ?? null) key = next
+  return { group: key }
+}
+
+/** Every id that moves along with these. */
+export function together(set: PhotoSet, ids: string[]): string[] {
+  const groups = new Set(ids.map((id) => outermost(set, id).group).filter(Boolean))
+  return (set.standing ?? [])
+    .filter((one) => ids.includes(one.id) || groups.has(outermost(set, one.id).group))
+    .map((one) => one.id)
+}
+
+/** Move things on the floor by mm; what is grouped moves as one. */
+export function shift(set: PhotoSet, ids: string[], dx: number, dy: number): void {
+  const move = (pose: Pose): Pose => ({
+    ...pose,
+    x: Number(((pose.x ?? 0) + dx).toFixed(2)),
+    y: Number(((pose.y ?? 0) + dy).toFixed(2)),
+  })
+  const groups = new Set<string>()
+  for (const one of set.standing ?? []) {
+    if (!ids.includes(one.id)) continue
+    const { group } = outermost(set, one.id)
+    if (group) groups.add(group)
+    else one.pose = move(one.pose ?? {})
+  }
+  for (const key of groups) set.groups![key]!.pose = move(set.groups![key]!.pose ?? {})
+}
