@@ -716,7 +716,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/jobs/{slug}/{rows}": {
+    "/api/jobs/{slug}/add/{rows}": {
         parameters: {
             query?: never;
             header?: never;

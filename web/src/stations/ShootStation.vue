@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { Button, Progress, RadioButton, RadioGroup } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
 
-import { answer, api, type Purpose, wordsFor } from '@/api/client'
+import { answer, api, type Order, type Purpose, wordsFor } from '@/api/client'
 import QuantityInput from '@/components/QuantityInput.vue'
 import StationFrame from '@/components/StationFrame.vue'
 import { latest } from '@/composables/latest'
@@ -11,6 +12,8 @@ import { showNumber } from '@/composables/quantity'
 import { showDuration } from '@/composables/time'
 import { useJob } from '@/stores/job'
 import { isOpen, takeNews } from '@/stores/orders'
+import { byKey } from '@/stores/rows'
+import ShotGrid, { type Cell } from './ShotGrid.vue'
 
 const QUALITIES = [
   { name: 'Draft', noise: 8, words: 'to judge the light' },
@@ -27,30 +30,78 @@ const SIZES = [
 const job = useJob()
 const purpose = computed(() => job.shot!.document.purposes[0]!)
 const { proof, problem: proofProblem, hold } = useProof()
-const order = computed(() => job.orders.find(isOpen) ?? null)
+const route = useRoute()
+const router = useRouter()
+const open = computed(() => job.orders.filter(isOpen))
+/** The one that develops, or is next. */
+const order = computed(() => open.value.find((o) => o.state === 'running') ?? open.value[0] ?? null)
 const ended = computed(() => [...job.orders].reverse().find((o) => !isOpen(o)) ?? null)
-const newest = computed(() => job.pictures[0] ?? null)
+const here = computed<Cell>(() => ({ shot: job.shot!.saved.key, colourway: job.colourway?.saved.key ?? '' }))
+const newest = computed(
+  () => job.pictures.find((p) => p.shot_key === here.value.shot && p.colourway_key === here.value.colourway) ?? null,
+)
+/** What has been ticked; without that, what is open. */
+const ticked = ref<Cell[]>([])
+const wanted = computed(() => {
+  const there = ticked.value.filter(
+    (cell) => byKey(job.shots, cell.shot) && (!cell.colourway || byKey(job.colourways, cell.colourway)),
+  )
+  return there.length ? there : [here.value]
+})
+const many = computed(() => wanted.value.length > 1)
 const problem = ref('')
 const busy = ref(false)
 const seconds = ref<number | null>(null)
 const preview = ref('')
 
 const edit = (change: (purpose: Purpose) => void) => job.shot!.edit((d) => change(d.purposes[0]!))
-const wish = computed(() => ({
-  width: purpose.value.width_px,
-  height: purpose.value.height_px,
-  samples: purpose.value.samples,
-  noise: purpose.value.noise_percent ?? null,
-  seconds: purpose.value.seconds ?? null,
-}))
+/** What a shot's pictures are to be. */
+function wishOf(cell: Cell) {
+  const shot = byKey(job.shots, cell.shot)!
+  const its = shot.document.purposes[0]!
+  return {
+    shot_id: shot.saved.id,
+    name: cell.colourway ? `${shot.saved.name}, ${byKey(job.colourways, cell.colourway)!.saved.name}` : shot.saved.name,
+    body: {
+      width: its.width_px,
+      height: its.height_px,
+      samples: its.samples,
+      noise: its.noise_percent ?? null,
+      seconds: its.seconds ?? null,
+      colourway: cell.colourway || null,
+    },
+  }
+}
+const wishes = computed(() => wanted.value.map(wishOf))
 
 const estimate = latest(
-  (body: typeof wish.value) =>
-    answer(api.POST('/api/shots/{shot_id}/estimate', { params: { path: { shot_id: job.shotId } }, body })),
-  (found) => (seconds.value = found.seconds ?? null),
+  async (all: typeof wishes.value) => {
+    const found = all.map(({ shot_id, body }) =>
+      answer(api.POST('/api/shots/{shot_id}/estimate', { params: { path: { shot_id } }, body })),
+    )
+    return (await Promise.all(found)).map((one) => one.seconds ?? null)
+  },
+  (found) => (seconds.value = found.every((one) => one !== null) ? found.reduce((a, b) => a! + b!, 0) : null),
   () => (seconds.value = null),
 )
-watch([wish, () => proof.value?.samples, () => job.pictures.length], () => estimate(wish.value), { immediate: true })
+watch([wishes, () => proof.value?.samples, () => job.pictures.length], () => estimate(wishes.value), {
+  immediate: true,
+})
+/** Give every shot that is ticked the size and the quality of the open one. */
+function alike(): void {
+  const its = JSON.parse(JSON.stringify(purpose.value)) as Purpose
+  for (const key of new Set(wanted.value.map((cell) => cell.shot)))
+    byKey(job.shots, key)!.edit((d) => Object.assign(d.purposes[0]!, its))
+}
+function go(cell: Cell): void {
+  void router.push({ query: { ...route.query, shot: cell.shot, colourway: cell.colourway || undefined } })
+}
+/** What an order is of, in words. */
+function nameOf(one: Order): string {
+  const shot = job.shots.find((s) => s.saved.id === one.shot_id)?.saved.name ?? 'a shot'
+  const way = one.colourway ? job.colourways.find((c) => c.saved.key === one.colourway)?.saved.name : ''
+  return way ? `${shot}, ${way}` : shot
+}
 watch(
   () => order.value && `${order.value.id}:${order.value.samples_done}`,
   () => {
@@ -75,18 +126,22 @@ async function shoot(): Promise<void> {
     await job.flush()
     const unsaved = job.drafts.find((d) => d.state !== 'saved')
     if (unsaved) throw new Error(`“${unsaved.saved.name}” is not saved: ${unsaved.message} Put that right first.`)
-    const made = await answer(
-      api.POST('/api/shots/{shot_id}/orders', { params: { path: { shot_id: job.shotId } }, body: wish.value }),
-    )
-    if (!job.orders.some((o) => o.id === made.id)) job.orders.push(made)
+    for (const { shot_id, name, body } of wishes.value) {
+      const call = api.POST('/api/shots/{shot_id}/orders', { params: { path: { shot_id } }, body })
+      const made = await answer(call).catch((error) => {
+        throw many.value ? new Error(`“${name}” was not ordered: ${wordsFor(error)}`) : error
+      })
+      if (!job.orders.some((o) => o.id === made.id)) job.orders.push(made)
+    }
+    ticked.value = []
   } catch (error) {
     problem.value = wordsFor(error)
   }
   busy.value = false
 }
-async function end(keep: boolean): Promise<void> {
-  if (!order.value) return
-  const where = { params: { path: { order_id: order.value.id } } }
+async function end(keep: boolean, which = order.value): Promise<void> {
+  if (!which) return
+  const where = { params: { path: { order_id: which.id } } }
   try {
     const call = keep
       ? api.POST('/api/orders/{order_id}/stop', where)
@@ -102,8 +157,12 @@ async function end(keep: boolean): Promise<void> {
   <StationFrame name="shoot">
     <template #flat>
       <div class="order">
-        <h2>Order a picture</h2>
-        <p class="hint">of “{{ job.shot!.saved.name }}”, as it stands at Set</p>
+        <h2>{{ many ? 'Order pictures' : 'Order a picture' }}</h2>
+        <ShotGrid :ticked="ticked" @open="go" @tick="ticked = $event" />
+        <p class="hint">
+          {{ job.shots.length > 1 || job.colourways.length ? 'Tick what is wanted; click one to go there. ' : '' }}Size
+          and quality of “{{ job.shot!.saved.name }}”:
+        </p>
         <fieldset>
           <legend>Size</legend>
           <RadioGroup
@@ -194,9 +253,11 @@ async function end(keep: boolean): Promise<void> {
             />, whichever comes first. <span class="hint">0 means no such end.</span>
           </p>
         </fieldset>
-        <Button type="primary" size="large" :loading="busy" :disabled="Boolean(order)" data-test="shoot" @click="shoot">
-          Shoot 1 picture{{ seconds ? `, about ${showDuration(seconds)}` : '' }}
+        <Button type="primary" size="large" :loading="busy" data-test="shoot" @click="shoot">
+          Shoot {{ wanted.length === 1 ? '1 picture' : `${wanted.length} pictures`
+          }}{{ seconds ? `, about ${showDuration(seconds)}` : '' }}
         </Button>
+        <Button v-if="many" class="alike" size="small" @click="alike">Take them all at this size and quality</Button>
         <p v-if="seconds === null" class="hint">Measuring how fast this machine is …</p>
         <p v-if="problem" class="refused" role="alert">{{ problem }}</p>
         <p v-if="ended?.state === 'failed'" class="refused" role="alert">
@@ -224,6 +285,7 @@ async function end(keep: boolean): Promise<void> {
     <template #slip>
       <template v-if="order">
         <h2>{{ order.state === 'queued' ? 'Waiting its turn' : 'Developing' }}</h2>
+        <p class="hint" data-test="developing">{{ nameOf(order) }}</p>
         <Progress
           :percent="Math.min(Math.round(100 * order.progress), 100)"
           stroke-color="#B3324C"
@@ -249,6 +311,15 @@ async function end(keep: boolean): Promise<void> {
           <Button :disabled="order.wish !== 'go_on'" @click="end(false)">Cancel it</Button>
         </div>
         <p v-if="order.wish !== 'go_on'" class="hint">Ending …</p>
+        <template v-if="open.length > 1">
+          <h3>{{ open.length - 1 }} more {{ open.length === 2 ? 'waits' : 'wait' }}</h3>
+          <ul class="queue">
+            <li v-for="one in open.filter((o) => o !== order)" :key="one.id">
+              <span>{{ nameOf(one) }}</span>
+              <button type="button" :aria-label="`Cancel ${nameOf(one)}`" @click="end(false, one)">cancel</button>
+            </li>
+          </ul>
+        </template>
       </template>
       <template v-else-if="newest">
         <h2>Newest picture</h2>
@@ -340,6 +411,26 @@ legend {
   object-fit: contain;
   grid-area: 1 / 1;
   min-width: min(100%, 420px);
+}
+.alike {
+  margin-top: 8px;
+}
+.queue {
+  list-style: none;
+  padding: 0;
+}
+.queue li {
+  display: flex;
+  justify-content: space-between;
+}
+.queue button {
+  border: 0;
+  background: none;
+  font: inherit;
+  font-size: 12px;
+  text-decoration: underline;
+  color: #5c5a54;
+  cursor: pointer;
 }
 .words {
   margin-left: 10px;

@@ -3,7 +3,9 @@ import { Button } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 import { RouterLink } from 'vue-router'
 
-import { answer, api, wordsFor } from '@/api/client'
+import { answer, api, type Picture, wordsFor } from '@/api/client'
+import { pinsOf, VERDICTS, verdictOf } from '@/components/answers'
+import PinnedPicture from '@/components/PinnedPicture.vue'
 import StationFrame from '@/components/StationFrame.vue'
 import { showNumber } from '@/composables/quantity'
 import { showDuration } from '@/composables/time'
@@ -12,6 +14,20 @@ import { useJob } from '@/stores/job'
 const job = useJob()
 const chosen = ref<number | null>(null)
 const picture = computed(() => job.pictures.find((p) => p.id === chosen.value) ?? job.pictures[0] ?? null)
+/** Pictures by what they show: of each shot and colourway the newest first. */
+const groups = computed(() => {
+  const found = new Map<string, { key: string; name: string; pictures: Picture[] }>()
+  for (const p of job.pictures) {
+    const group = found.get(p.shot_key) ?? { key: p.shot_key, name: p.shot, pictures: [] }
+    group.pictures.push(p)
+    found.set(p.shot_key, group)
+  }
+  const order = job.shots.map((shot) => shot.saved.key)
+  const place = (key: string) => (order.includes(key) ? order.indexOf(key) : order.length)
+  for (const group of found.values())
+    group.pictures.sort((a, b) => a.colourway.localeCompare(b.colourway) || b.id - a.id)
+  return [...found.values()].sort((a, b) => place(a.key) - place(b.key))
+})
 const link = ref('')
 const said = ref('')
 
@@ -49,27 +65,37 @@ function when(created: string): string {
         <p v-if="!job.pictures.length" class="hint">
           No picture yet. <RouterLink :to="`/jobs/${job.slug}/shoot`">Shoot one</RouterLink> and it lies here.
         </p>
-        <div class="prints">
-          <button
-            v-for="(p, index) in job.pictures"
-            :key="p.id"
-            class="print"
-            :class="{ chosen: p.id === picture?.id }"
-            @click="chosen = p.id"
-          >
-            <img :src="`/api/pictures/${p.id}.jpg`" :alt="`${p.shot}, ${when(p.created)}`" loading="lazy" />
-            <span>{{ job.pictures.length - index }} · {{ p.shot }}</span>
-            <small class="figures">{{ p.width }} × {{ p.height }}</small>
-          </button>
-        </div>
+        <section v-for="group in groups" :key="group.key" :aria-label="group.name" :data-test="`group-${group.key}`">
+          <h3>{{ group.name }}</h3>
+          <div class="prints">
+            <button
+              v-for="p in group.pictures"
+              :key="p.id"
+              class="print"
+              :class="{ chosen: p.id === picture?.id }"
+              :data-test="`print-${p.id}`"
+              @click="chosen = p.id"
+            >
+              <img :src="`/api/pictures/${p.id}.jpg`" :alt="`${p.shot}, ${when(p.created)}`" loading="lazy" />
+              <span>{{ p.colourway || 'as it is' }}</span>
+              <small class="figures">{{ p.width }} × {{ p.height }}</small>
+              <small v-if="verdictOf(p.answers)" class="verdict" :class="verdictOf(p.answers)" data-test="verdict">{{
+                VERDICTS[verdictOf(p.answers)!]
+              }}</small>
+            </button>
+          </div>
+        </section>
       </div>
     </template>
     <template #round>
       <div class="large">
-        <img
+        <PinnedPicture
           v-if="picture"
           :src="`/api/pictures/${picture.id}.jpg`"
           :alt="`${picture.shot} of ${picture.pack}`"
+          :width="picture.width"
+          :height="picture.height"
+          :pins="pinsOf(picture.answers)"
           data-test="shown"
         />
       </div>
@@ -107,6 +133,16 @@ function when(created: string): string {
             >, {{ showDuration(picture.seconds) }}</template
           >.
         </p>
+        <template v-if="picture.answers.length">
+          <h3>What the client says</h3>
+          <ol class="answers" data-test="answers">
+            <li v-for="(one, index) in picture.answers" :key="index">
+              <b>{{ one.name }}</b> {{ VERDICTS[one.verdict]
+              }}<template v-if="one.remark">: “{{ one.remark }}”</template>
+              <small>{{ when(one.created) }}</small>
+            </li>
+          </ol>
+        </template>
         <a class="download" :href="`/api/pictures/${picture.id}.png`" download>Download PNG</a>
       </template>
     </template>
@@ -122,6 +158,28 @@ function when(created: string): string {
 </template>
 
 <style scoped>
+.verdict {
+  font-weight: 600;
+}
+.approved {
+  color: #2f6445;
+}
+.changes {
+  color: #855208;
+}
+.answers {
+  margin: 0 0 10px;
+  padding-left: 20px;
+  font-size: 13.5px;
+  overflow-wrap: anywhere;
+}
+.answers small {
+  display: block;
+  color: #5c5a54;
+}
+section {
+  margin-bottom: 14px;
+}
 .sheet {
   position: absolute;
   inset: 0;

@@ -130,7 +130,7 @@ export const useJob = defineStore('job', () => {
   async function addRow(kind: Rows, body: { start?: string; copy_of?: number; name?: string } = {}): Promise<string> {
     await flush()
     const params = { path: { slug: slug.value, rows: kind } }
-    const made = await answer(api.POST('/api/jobs/{slug}/{rows}', { params, body }))
+    const made = await answer(api.POST('/api/jobs/{slug}/add/{rows}', { params, body }))
     await Promise.all([catchUpWithRows(), loadThumbnails()])
     return made.key
   }

@@ -50,7 +50,7 @@ class OrderedIn(Schema):
     keys: list[Key] = Field(max_length=400)
 
 
-@router.post("/jobs/{slug}/{rows}", response=RowOut)
+@router.post("/jobs/{slug}/add/{rows}", response=RowOut)
 def add_row(request: HttpRequest, slug: str, rows: Rows, data: RowIn) -> dict[str, Any]:
     """Add a pack, a set, a shot or a colourway, named after what it started from."""
     job = get_object_or_404(Job, slug=slug)

@@ -20,7 +20,7 @@ class PackTests(StudioTestCase):
         return [pack["name"] for pack in self.detail()["packs"]]
 
     def add(self, **how: object) -> tuple[int, dict]:
-        return self.send("post", f"/api/jobs/{self.job.slug}/packs", how)
+        return self.send("post", f"/api/jobs/{self.job.slug}/add/packs", how)
 
     def test_a_pack_is_named_after_what_it_started_from(self) -> None:
         status, made = self.add(start="jar-50")
