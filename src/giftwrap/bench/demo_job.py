@@ -6,6 +6,9 @@ import hashlib
 import json
 from functools import cache
 from pathlib import Path
+from typing import Any
+
+from django.utils.text import slugify
 
 from giftwrap.core.model import Frame
 from giftwrap.core.render.files import shelf
@@ -15,19 +18,43 @@ DEMO_DIR = Path(__file__).resolve().parents[3] / "demo"
 
 
 @cache
-def demo_frame() -> tuple[Frame, dict[str, bytes]]:
-    """The demo job's shot, and its artwork by SHA-256."""
-    story = json.loads((DEMO_DIR / "job.json").read_text())
-    label = (DEMO_DIR / "artwork" / story["label"]).read_bytes()
-    name = hashlib.sha256(label).hexdigest()
-    pack = json.loads(json.dumps(story["pack"]).replace("demo:label", name))
-    frame = Frame.model_validate({"packs": {"pack": pack}, "photo_set": story["set"], "shot": story["shot"]})
-    return frame, {name: label}
+def demo_story() -> tuple[dict[str, Any], dict[str, bytes]]:
+    """What the demo job is made of, and its artwork by SHA-256."""
+    text = (DEMO_DIR / "job.json").read_text()
+    artwork = {}
+    for name in json.loads(text)["artwork"]:
+        data = (DEMO_DIR / "artwork" / name).read_bytes()
+        sha = hashlib.sha256(data).hexdigest()
+        artwork[sha] = data
+        text = text.replace(f"demo:{name}", sha)
+    return json.loads(text), artwork
 
 
-def demo_picture(width: int, height: int) -> PictureJob:
-    """The demo's shot at a size."""
-    frame, artwork = demo_frame()
+@cache
+def demo_frame(shot: str = "hero", colourway: str = "") -> tuple[Frame, dict[str, bytes]]:
+    """One of the demo's shots, the first one as it is unless another is asked for; and all artwork."""
+    story, artwork = demo_story()
+    rows = {kind: {slugify(row["name"]): row["document"] for row in story[kind]} for kind in _KINDS}
+    document = rows["shots"][shot]
+    frame = Frame.model_validate(
+        {
+            "packs": rows["packs"],
+            "photo_set": rows["sets"][document["photo_set"]],
+            "shot": document,
+            "palette": story["palette"],
+            "colourway": rows["colourways"][colourway] if colourway else {},
+        }
+    )
+    shown = {frame.hero(), *(frame.pack_of(one) for one in frame.standing())}
+    return frame.model_copy(update={"packs": {k: p for k, p in frame.packs.items() if k in shown}}), artwork
+
+
+_KINDS = ("packs", "sets", "shots", "colourways")
+
+
+def demo_picture(width: int, height: int, shot: str = "hero", colourway: str = "") -> PictureJob:
+    """One of the demo's shots at a size."""
+    frame, artwork = demo_frame(shot, colourway)
     for data in artwork.values():
         shelf.put(data)
     return PictureJob.of(frame, width, height)

@@ -23,7 +23,7 @@ REPEATS = 15
 def run() -> Iterator[Figure]:
     """Moves, changes, a new part, and how far a proof gets in a second."""
     frame, artwork = demo_frame()
-    pack, photo_set, shot = frame.packs["pack"], frame.photo_set, frame.shot
+    pack, photo_set, shot = frame.packs[frame.hero()], frame.photo_set, frame.shot
     for data in artwork.values():
         shelf.put(data)
     bare = pack.model_copy(update={"panels": []})

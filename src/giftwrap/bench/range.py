@@ -69,7 +69,7 @@ def run() -> Iterator[Figure]:
 def _range(demo: Frame) -> Frame:
     """Forty packs in rows, each turned a little further, in front of a camera that takes them all in."""
     packs: dict[str, Pack] = {slug: starting_pack(slug) for slug in SIX}
-    packs[SIX[0]] = demo.packs["pack"]
+    packs[SIX[0]] = demo.packs[demo.hero()]
     standing = [
         Standing(
             id=f"n{n}",

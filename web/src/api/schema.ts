@@ -3666,7 +3666,8 @@ export interface components {
          *
          *     sweep : its line from the side, (y, z) from the top of its wall to the front
          *     photo_set, shot_camera : as they have arranged themselves, or as somebody has arranged them
-         *     fit : whether the picture takes in what stands; reach : mm of that; gone : what stands there and cannot, by id, with why
+         *     fit : whether the picture takes in what stands; reach : mm of that
+         *     gone : what stands there and cannot, by id, with why
          */
         PlanOut: {
             /** Middle */

@@ -13,17 +13,30 @@ export interface ProofNews {
   last: boolean
 }
 
+/** One pack in neutral light, seen as its drawing is; mm and degrees. */
+export interface BenchView {
+  pack: string
+  turn: number
+  azimuth: number
+  distance: number
+  height: number
+  aim_height: number
+  vertical_angle: number
+}
+
 export interface ProofWish {
-  shot_id: number
   width: number
   height: number
   packs: Record<string, Pack>
-  photo_set: PhotoSet
-  shot: Shot
   palette: Palette
+  /** A pack on the bench, or a shot of a set. */
+  bench?: BenchView
+  shot_id?: number
+  photo_set?: PhotoSet
+  shot?: Shot
   /** The colourway it is taken in, by its key and as it is on the page. */
-  colourway: string | null
-  dress: Colourway | null
+  colourway?: string | null
+  dress?: Colourway | null
 }
 
 export type LiveEvent =

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { useResizeObserver } from '@vueuse/core'
+import { useDebounceFn, useResizeObserver } from '@vueuse/core'
 import * as THREE from 'three'
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js'
 import { onBeforeUnmount, onMounted, ref, watch } from 'vue'
@@ -8,8 +8,26 @@ import type { Shape } from '@/api/client'
 import { PackInTheRound } from './packInTheRound'
 import { TableTop } from './tableTop'
 
-const props = defineProps<{ shape: Shape; pictures: THREE.Texture[]; turning?: boolean; label: string }>()
-const emit = defineEmits<{ held: [] }>()
+/** How the pack is seen, mm and degrees, the front being 0°; the aspect is of the view. */
+interface Rest {
+  turn: number
+  azimuth: number
+  distance: number
+  height: number
+  aim_height: number
+  vertical_angle: number
+  aspect: number
+}
+
+/** `proof` is the address of the pack in real light, seen as it rests. */
+const props = defineProps<{
+  shape: Shape
+  pictures: THREE.Texture[]
+  turning?: boolean
+  label: string
+  proof?: string | null
+}>()
+const emit = defineEmits<{ held: []; rest: [view: Rest | null] }>()
 
 const LATE_MS = 90
 const LATE_FRAMES = 4
@@ -43,15 +61,37 @@ function rebuild(): void {
   drawn.show(props.shape, props.pictures)
   const { middle, reach } = extent()
   const grown = Math.abs(Math.log(reach / framed.reach)) > 0.12 || Math.abs(middle - framed.middle) > 0.15 * reach
-  if (controls && grown) frame()
+  if (controls && grown) {
+    frame()
+    tellRestSoon()
+  }
   tableTop.draw()
+}
+
+/** Say how it is seen, or that it moves. */
+function tellRest(moving = false): void {
+  if (!tableTop || !controls || !drawn) return
+  if (moving || props.turning) return emit('rest', null)
+  const { position, fov, aspect } = tableTop.camera
+  const { target } = controls
+  const round = (v: number) => Math.round(v * 100) / 100
+  const degrees = (v: number) => round((v * 180) / Math.PI)
+  emit('rest', {
+    turn: degrees(Math.atan2(Math.sin(drawn.group.rotation.y), Math.cos(drawn.group.rotation.y))),
+    azimuth: degrees(Math.atan2(position.x, position.z)),
+    distance: round(Math.min(Math.max(Math.hypot(position.x, position.z), 0.1), 5000)),
+    height: round(position.y),
+    aim_height: round(target.y),
+    vertical_angle: fov,
+    aspect: round(aspect),
+  })
 }
 
 /** The middle and the reach of everything that stands there. */
 function extent(): { middle: number; reach: number } {
   const box = new THREE.Box3().setFromObject(drawn!.group)
   const across = 2 * Math.max(Math.abs(box.min.x), box.max.x, Math.abs(box.min.z), box.max.z)
-  return { middle: (box.min.y + box.max.y) / 2, reach: Math.max(box.max.y - box.min.y, across * 0.85) }
+  return { middle: (box.min.y + box.max.y) / 2, reach: Math.max(box.max.y - box.min.y, (across * 1.1) / Math.min(tableTop?.camera.aspect ?? 1, 1.2)) }
 }
 
 function frame(): void {
@@ -89,12 +129,23 @@ onMounted(() => {
   tableTop.scene.add(drawn.group)
   controls = new OrbitControls(tableTop.camera, canvas.value!)
   controls.enablePan = false
-  controls.addEventListener('change', () => tableTop?.redraw())
+  controls.addEventListener('change', () => {
+    tableTop?.redraw()
+    tellRest(true)
+  })
   controls.addEventListener('start', () => emit('held'))
+  controls.addEventListener('end', () => tellRest())
+  canvas.value!.addEventListener('wheel', () => tellRestSoon(), { passive: true })
   rebuild()
   frame()
   turn = window.setInterval(spin, 50)
+  tellRest()
 })
+const tellRestSoon = useDebounceFn(() => tellRest(), 150)
+watch(
+  () => props.turning,
+  () => tellRest(),
+)
 onBeforeUnmount(() => {
   clearInterval(turn)
   drawn?.dispose()
@@ -103,7 +154,9 @@ onBeforeUnmount(() => {
   tableTop = null
 })
 useResizeObserver(holder, ([entry]) => {
-  if (entry) tableTop?.resize(entry.contentRect.width, entry.contentRect.height)
+  if (!entry) return
+  tableTop?.resize(entry.contentRect.width, entry.contentRect.height)
+  tellRestSoon()
 })
 watch(() => [props.shape, props.pictures], rebuildSoon)
 </script>
@@ -111,6 +164,9 @@ watch(() => [props.shape, props.pictures], rebuildSoon)
 <template>
   <div ref="holder" class="round-view">
     <canvas ref="canvas" :aria-label="label" role="img" />
+    <Transition name="fade">
+      <img v-if="proof" class="proof" :src="proof" alt="" draggable="false" data-test="bench-proof" />
+    </Transition>
     <p v-if="broken" class="broken">{{ broken }}</p>
   </div>
 </template>
@@ -128,6 +184,19 @@ canvas {
 }
 canvas:active {
   cursor: grabbing;
+}
+.proof {
+  position: absolute;
+  inset: 0;
+  width: 100%;
+  height: 100%;
+  pointer-events: none;
+}
+.fade-enter-active {
+  transition: opacity 0.25s;
+}
+.fade-enter-from {
+  opacity: 0;
 }
 .broken {
   position: absolute;

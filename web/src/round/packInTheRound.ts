@@ -60,9 +60,47 @@ function glassMaterial(colour: THREE.Color): THREE.ShaderMaterial {
   })
 }
 
+/** What a polished thing mirrors, by the direction it faces: a key from the left, an edge on the right. */
+function studioSeenIn(tint: THREE.Color, gloss: number): THREE.DataTexture {
+  const size = 96
+  const pixels = new Uint8Array(size * size * 4)
+  const soft = (at: number, middle: number, half: number) => {
+    const edge = 0.06 + 0.3 * (1 - gloss)
+    return Math.min(Math.max((half + edge - Math.abs(at - middle)) / (2 * edge), 0), 1)
+  }
+  for (let row = 0; row < size; row++)
+    for (let column = 0; column < size; column++) {
+      const [x, y] = [((column + 0.5) / size) * 2 - 1, ((row + 0.5) / size) * 2 - 1]
+      const key = 0.75 * soft(x, -0.52, 0.17) * soft(y, 0.12, 0.6)
+      const strip = 0.85 * soft(x, 0.78, 0.05) * soft(y, 0, 0.75)
+      const above = 0.3 * soft(y, 0.85, 0.2)
+      const light = 0.22 + 0.1 * y + key + strip + above
+      const at = 4 * (row * size + column)
+      ;[tint.r, tint.g, tint.b].forEach((value, k) => {
+        const shown = Math.min(value * light * 1.25, 1) ** (1 / 2.2)
+        pixels[at + k] = Math.round(255 * shown)
+      })
+      pixels[at + 3] = 255
+    }
+  const texture = new THREE.DataTexture(pixels, size, size)
+  texture.colorSpace = THREE.SRGBColorSpace
+  texture.minFilter = texture.magFilter = THREE.LinearFilter
+  texture.needsUpdate = true
+  return texture
+}
+
+/** A metal mirrors the studio; its texture goes when it goes. */
+function metalMaterial(colour: string, gloss: number): THREE.Material {
+  const matcap = studioSeenIn(new THREE.Color(colour), gloss)
+  const material = new THREE.MeshMatcapMaterial({ matcap, side: THREE.DoubleSide })
+  material.addEventListener('dispose', () => matcap.dispose())
+  return material
+}
+
 /** A surface that is not clear, as it is drawn. */
-function solidMaterial(material: Exclude<Material, { kind: 'clear' }>, colour: string): THREE.MeshPhongMaterial {
+function solidMaterial(material: Exclude<Material, { kind: 'clear' }>, colour: string): THREE.Material {
   const { gloss } = material
+  if (material.kind === 'metal') return metalMaterial(colour, gloss)
   const shine = new THREE.Color(0.3 * gloss, 0.3 * gloss, 0.3 * gloss)
   return new THREE.MeshPhongMaterial({
     color: new THREE.Color(colour),
@@ -72,26 +110,54 @@ function solidMaterial(material: Exclude<Material, { kind: 'clear' }>, colour: s
   })
 }
 
-function contentsMaterial(material: Material, diameter: number, colour: string): THREE.Material {
-  if (material.kind !== 'clear') return solidMaterial(material, colour)
-  return new THREE.MeshPhongMaterial({
-    color: seenThrough(material.colour, material.depth, diameter * 0.6),
+/** A liquid: coloured by how far one looks through it, and by the glass before it. */
+function liquidMaterial(colour: string, depth: number, through: number, wall: THREE.Color): THREE.ShaderMaterial {
+  return new THREE.ShaderMaterial({
+    uniforms: { colour: { value: new THREE.Color(colour) }, share: { value: through / depth }, wall: { value: wall } },
+    vertexShader: `
+      varying vec3 facing;
+      varying vec3 eye;
+      void main() {
+        vec4 place = modelViewMatrix * vec4(position, 1.0);
+        facing = normalMatrix * normal;
+        eye = -place.xyz;
+        gl_Position = projectionMatrix * place;
+      }`,
+    fragmentShader: `
+      uniform vec3 colour;
+      uniform vec3 wall;
+      uniform float share;
+      varying vec3 facing;
+      varying vec3 eye;
+      void main() {
+        vec3 n = normalize(facing);
+        vec3 v = normalize(eye);
+        float towards = abs(dot(n, v));
+        vec3 seen = pow(colour, vec3(share * (0.35 + 0.65 * towards))) * wall * (0.55 + 0.2 * towards);
+        gl_FragColor = vec4(pow(seen, vec3(1.0 / 2.2)), 0.96);
+      }`,
     transparent: true,
-    opacity: 0.85,
-    shininess: 60,
     side: THREE.DoubleSide,
   })
 }
 
 /** What one surface is drawn with. */
-function materialOf(surface: Surface, through: number, picture: THREE.Texture | null): THREE.Material {
+function materialOf(
+  surface: Surface,
+  through: number,
+  picture: THREE.Texture | null,
+  wall: THREE.Color,
+): THREE.Material {
   if (picture) return new THREE.MeshLambertMaterial({ map: picture, side: THREE.DoubleSide })
-  if (surface.group === 'contents') return contentsMaterial(surface.material, through, surface.colour)
   const material = surface.material
+  if (surface.group === 'contents' && material.kind === 'clear')
+    return liquidMaterial(material.colour, material.depth, through, wall)
   if (material.kind === 'clear') return glassMaterial(seenThrough(material.colour, material.depth, 2.5))
   return solidMaterial(material, surface.colour)
 }
 
+/** Of glass that contents are seen through. */
+const WALLS_MM = 5
 const ORDER: Record<string, number> = { contents: 1, body: 2, closure: 0, labels: 3 }
 
 /** One surface as it is drawn, and everything it was made from. */
@@ -113,6 +179,8 @@ export class PackInTheRound {
   private drawn = new Map<string, Drawn>()
   private readonly paints = new Map<string, THREE.Material>()
   private worn = new Set<string>()
+  /** What the wall does to what is seen through it. */
+  private wall = new THREE.Color('#ffffff')
 
   constructor() {
     this.upright.rotation.x = -Math.PI / 2
@@ -126,6 +194,7 @@ export class PackInTheRound {
     this.drawn = new Map()
     const wall = shape.surfaces.find((surface) => surface.part === 'body')?.material
     const drink = shape.surfaces.find((surface) => surface.part === 'contents')
+    this.wall = wall?.kind === 'clear' ? seenThrough(wall.colour, wall.depth, WALLS_MM) : new THREE.Color('#ffffff')
     const dull = wall !== undefined && wall.kind !== 'clear'
     for (const surface of shape.surfaces) {
       if (dull && surface.group === 'contents') continue
@@ -159,8 +228,10 @@ export class PackInTheRound {
     picture: THREE.Texture | null,
     before: Map<string, Drawn>,
   ): THREE.Mesh {
-    const paint = JSON.stringify([picture?.uuid ?? surface.material, surface.group === 'contents' && shape.facts.depth])
-    if (!this.paints.has(paint)) this.paints.set(paint, materialOf(surface, shape.facts.depth, picture))
+    const inside = surface.group === 'contents' && [shape.facts.depth, this.wall.getHex()]
+    const paint = JSON.stringify([picture?.uuid ?? surface.material, inside])
+    if (!this.paints.has(paint))
+      this.paints.set(paint, materialOf(surface, shape.facts.depth, picture, this.wall))
     const material = this.paints.get(paint)!
     const old = before.get(name)
     if (old && sameMesh(old.from, surface.mesh)) {

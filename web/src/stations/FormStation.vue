@@ -23,6 +23,7 @@ import WallSlip from '@/form/WallSlip.vue'
 import { takeUp } from '@/form/takeUp'
 import RoundView from '@/round/RoundView.vue'
 import { useJob } from '@/stores/job'
+import { useBenchProof } from '@/stores/proof'
 
 type Surface = 'profile' | 'sections' | 'start' | 'trace'
 const TABS: { surface: Surface; words: string }[] = [
@@ -45,7 +46,8 @@ watch(
 )
 const section = ref(0)
 const photo = ref<{ picture: string; width_px: number; height_px: number } | null>(null)
-const turning = ref(!matchMedia('(prefers-reduced-motion: reduce)').matches)
+const turning = ref(false)
+const { view, proof } = useBenchProof()
 const fillProblem = ref('')
 const fileProblem = ref('')
 const { prints } = usePrints(
@@ -204,6 +206,8 @@ function takeProfile(profile: Corner[]): void {
         :pictures="textures"
         :turning="turning"
         label="The pack in the round"
+        :proof="proof?.address ?? null"
+        @rest="view = $event"
         @held="turning = false"
       />
       <Button class="turn" size="small" @click="turning = !turning">{{ turning ? 'Hold still' : 'Turn it' }}</Button>

@@ -5,7 +5,7 @@ import { useRoute, useRouter } from 'vue-router'
 
 import type { Arrangement, Camera, PhotoSet } from '@/api/client'
 import StationFrame from '@/components/StationFrame.vue'
-import { useArranging } from '@/composables/arranging'
+import { useArranging } from '@/set/arranging'
 import { usePlan } from '@/composables/plan'
 import { usePrints } from '@/composables/prints'
 import { showNumber } from '@/composables/quantity'

@@ -12,6 +12,7 @@ import PanelDraft from '@/flat/PanelDraft.vue'
 import RoundView from '@/round/RoundView.vue'
 import { useCarried } from '@/stores/carried'
 import { useJob } from '@/stores/job'
+import { useBenchProof } from '@/stores/proof'
 
 const MM_PER_INCH = 25.4
 
@@ -46,6 +47,7 @@ const { prints, problem: printProblem } = usePrints(
 )
 const textures = computed(() => (prints.value.own ?? []).map((print) => print.texture))
 const problem = computed(() => job.shapeProblem ?? (draft.value.state === 'refused' ? draft.value : null))
+const { view, proof } = useBenchProof()
 const uploading = ref('')
 const uploadProblem = ref('')
 const notes = ref<string[]>([])
@@ -215,7 +217,14 @@ async function addPanel(): Promise<void> {
       </p>
     </template>
     <template #round>
-      <RoundView v-if="job.shape" :shape="job.shape" :pictures="textures" label="The artwork on the pack" />
+      <RoundView
+        v-if="job.shape"
+        :shape="job.shape"
+        :pictures="textures"
+        label="The artwork on the pack"
+        :proof="proof?.address ?? null"
+        @rest="view = $event"
+      />
     </template>
     <template #slip>
       <template v-if="panel">

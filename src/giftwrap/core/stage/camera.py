@@ -42,6 +42,11 @@ def angle_of_view(lens_mm: float, frame_mm: float) -> float:
     return math.degrees(2 * math.atan(frame_mm / (2 * lens_mm)))
 
 
+def lens_for(vertical_angle: float, aspect: float) -> float:
+    """Focal length in mm that takes in an angle in degrees from top to bottom, in pictures of an aspect."""
+    return frame_for(aspect)[1] / (2 * math.tan(math.radians(vertical_angle) / 2))
+
+
 def view_of(camera: Camera, aspect: float) -> View:
     """Stand the camera on the set for pictures of an aspect (width / height)."""
     azimuth = math.radians(camera.azimuth)

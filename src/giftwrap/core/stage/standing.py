@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+import atexit
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import combinations
+from weakref import WeakKeyDictionary
 
 import numpy as np
-from manifold3d import Manifold
+from manifold3d import Manifold, OpType
 from shapely import MultiPoint, Polygon
 
+from giftwrap.core.mesh.mesh import Mesh, flipped, together
 from giftwrap.core.mesh.path import Array
+from giftwrap.core.mesh.solids import kernel_solid
 from giftwrap.core.mesh.transform import lean, nod, points_moved, shift, turn
 from giftwrap.core.model import Frame, Group, Pose, Standing
 from giftwrap.core.model.photo_set import group_chain
@@ -102,9 +106,21 @@ def crossings(placed: Sequence[Placed]) -> list[tuple[str, str]]:
     ]
 
 
+_solids: WeakKeyDictionary[Thing, Manifold] = WeakKeyDictionary()
+atexit.register(_solids.clear)  # the kernel complains of solids that outlive it
+
+
 def _solid(one: Placed) -> Manifold:
     """All that is solid of a thing, where it stands."""
-    return one.thing.solid.transform(one.pose[:3])
+    if one.thing not in _solids:
+        meshes: dict[str, list[Mesh]] = {}
+        for piece in one.thing.pieces:
+            meshes.setdefault(piece.part, []).append(piece.mesh)
+            if piece.before is not None:
+                meshes.setdefault(piece.before, []).append(flipped(piece.mesh))
+        solids = [kernel_solid(together(*group)) for group in meshes.values()]
+        _solids[one.thing] = Manifold.batch_boolean(solids, OpType.Add)
+    return _solids[one.thing].transform(one.pose[:3])
 
 
 def _overlap(one: Manifold, other: Manifold) -> bool:

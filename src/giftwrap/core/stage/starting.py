@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
-from giftwrap.core.model import Camera, PhotoSet, Shot, Softbox, Surround, Sweep
+from giftwrap.core.model import Camera, OfHero, PhotoSet, Pose, Shot, Softbox, Standing, Surround, Sweep
+from giftwrap.core.model.photo_set import HERO
 
 ARRANGED_FOR = 240.0
 """Diagonal in mm of what the lights below are placed for."""
+
+
+BENCH_GREY = "#8a8a8a"
 
 
 def starting_set() -> PhotoSet:
@@ -17,7 +21,7 @@ def starting_set() -> PhotoSet:
         background="#d3cec4",
         sweep=Sweep(width=3000, front=1500, back=620, height=1500, curve_radius=420),
         lights=[
-            Softbox(name="Key", width=300, height=420, azimuth=-52, elevation=38, distance=640, power_w=4.4),
+            Softbox(name="Key", width=300, height=420, azimuth=-52, elevation=38, distance=640, power_w=4.3),
             Softbox(
                 name="Edge",
                 width=90,
@@ -39,11 +43,25 @@ def starting_set() -> PhotoSet:
                 untouched=["sweep"],
             ),
             Softbox(
-                name="Above", width=520, height=420, azimuth=160, elevation=72, distance=560, power_w=1.5
+                name="Above", width=520, height=420, azimuth=160, elevation=72, distance=560, power_w=1.9
             ),
         ],
-        surround=Surround(strength=0.07),
+        surround=Surround(strength=0.08),
         scaled_for=ARRANGED_FOR,
+    )
+
+
+def bench_set(turn: float) -> PhotoSet:
+    """Neutral light on grey, to judge a pack by while it is formed and wrapped.
+
+    turn : of the pack, degrees
+    """
+    return starting_set().model_copy(
+        update={
+            "background": BENCH_GREY,
+            "standing": [Standing(id=HERO, of=OfHero(), pose=Pose(turn=turn))],
+            "surround": Surround(strength=0.16),
+        }
     )
 
 

@@ -9,12 +9,10 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
-from manifold3d import Manifold, OpType
 from scipy.spatial import ConvexHull
 
-from giftwrap.core.mesh.mesh import Mesh, flipped, together
+from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.mesh.path import Array
-from giftwrap.core.mesh.solids import kernel_solid
 from giftwrap.core.model import Clear, Panel
 from giftwrap.core.model.material import Material
 
@@ -83,17 +81,6 @@ class Thing:
         """(n, 3) float: the corners of its convex hull as it is, mm."""
         points = np.unique(np.vstack([mesh.positions for mesh in self.meshes]), axis=0)
         return np.asarray(points[ConvexHull(points).vertices])
-
-    @cached_property
-    def solid(self) -> Manifold:
-        """All that is solid of it, as one."""
-        meshes: dict[str, list[Mesh]] = {}
-        for piece in self.pieces:
-            meshes.setdefault(piece.part, []).append(piece.mesh)
-            if piece.before is not None:
-                meshes.setdefault(piece.before, []).append(flipped(piece.mesh))
-        solids = [kernel_solid(together(*group)) for group in meshes.values()]
-        return Manifold.batch_boolean(solids, OpType.Add)
 
     @cached_property
     def bounds(self) -> Extent:

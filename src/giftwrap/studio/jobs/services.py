@@ -38,23 +38,10 @@ def start_job(name: str, client: str) -> Job:
     pack = starting_pack()
     with transaction.atomic():
         job = Job.objects.create(slug=_free_slug(name), name=name, client=client)
-        add_shot(job, pack, starting_set(), starting_shot(), pack_name=starting_point().title)
+        add_row(Pack, job, starting_point().title, pack)
+        add_row(PhotoSet, job, "Studio", starting_set())
+        add_row(Shot, job, "Hero", starting_shot())
     return job
-
-
-def add_shot(
-    job: Job,
-    pack: core.Pack,
-    photo_set: core.PhotoSet,
-    shot: core.Shot,
-    *,
-    pack_name: str = "Bottle",
-    shot_name: str = "Hero",
-) -> Shot:
-    """Store a pack, a set and a shot of the one on the other."""
-    revisions.create(Pack, job, slugify(pack_name), pack_name, pack)
-    revisions.create(PhotoSet, job, "studio", "Studio", photo_set)
-    return revisions.create(Shot, job, slugify(shot_name), shot_name, shot)
 
 
 MOST_ROWS = 100

@@ -17,6 +17,7 @@ from giftwrap.core.model.document import HexColour
 from giftwrap.core.model.material import Clear, Cloudy, Metal, Opaque
 from giftwrap.core.things.drawing import draw
 from giftwrap.core.things.facts import PackFacts, pack_facts
+from giftwrap.core.things.thing import Thing
 from giftwrap.core.things.vessel import VesselShape, shape_vessel
 from giftwrap.studio.files import artwork_of
 
@@ -33,6 +34,11 @@ def shape_for_page(pack: core.Pack) -> VesselShape:
     Raises GiftwrapError when it cannot be built.
     """
     return shape_vessel(pack, artwork_of(pack.artwork_uses()), coarse=True)
+
+
+def things_of(frame: core.Frame) -> dict[str, Thing]:
+    """What the packs that stand in a frame look like, by their keys. Raises GiftwrapError."""
+    return {key: shape_for_page(pack).thing for key, pack in frame.shown_packs().items()}
 
 
 class MeshOut(Schema):

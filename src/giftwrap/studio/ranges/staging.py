@@ -10,12 +10,12 @@ from ninja import Router, Schema
 from giftwrap.core import model as core
 from giftwrap.core.errors import GiftwrapError
 from giftwrap.core.model.photo_set import OfPack, Standing
-from giftwrap.core.stage.arranging import Arrangement, Stand, arranged
+from giftwrap.core.stage.arranging import Arrangement, Stand, TakeAway, arranged
 from giftwrap.core.stage.plan import plan_of
 from giftwrap.core.stage.standing import Placed, line_up
 from giftwrap.studio.jobs.frames import Unsaved, frame_of, pack_keys
 from giftwrap.studio.jobs.models import Shot
-from giftwrap.studio.jobs.shapes import shape_for_page
+from giftwrap.studio.jobs.shapes import shape_for_page, things_of
 from giftwrap.studio.numbers import Id
 
 router = Router()
@@ -63,7 +63,8 @@ class PlanOut(Schema):
 
     sweep : its line from the side, (y, z) from the top of its wall to the front
     photo_set, shot_camera : as they have arranged themselves, or as somebody has arranged them
-    fit : whether the picture takes in what stands; reach : mm of that; gone : what stands there and cannot, by id, with why
+    fit : whether the picture takes in what stands; reach : mm of that
+    gone : what stands there and cannot, by id, with why
     """
 
     middle: Place
@@ -99,22 +100,29 @@ def plan(request: HttpRequest, shot_id: Id, data: PlanIn) -> Any:
 def arrange(request: HttpRequest, shot_id: Id, data: ArrangeIn) -> dict[str, core.PhotoSet]:
     """What stands, arranged: put down, copied, in a row or an arc, apart, on the floor, grouped."""
     shot = get_object_or_404(Shot.objects.select_related("job"), pk=shot_id)
-    unsaved = Unsaved(photo_set=data.photo_set, shot=data.shot)
+    gone = _gone(shot, data.photo_set)
+    lost = [one for one in data.photo_set.standing if one.id in gone]
+    left = [one for one in data.photo_set.standing if one.id not in gone]
+    unsaved = Unsaved(photo_set=data.photo_set.model_copy(update={"standing": left}), shot=data.shot)
     more = (data.how.pack,) if isinstance(data.how, Stand) else ()
     frame = frame_of(shot, unsaved=unsaved, more=more)
-    palette = frame.palette
-    things = {
-        key: shape_for_page(core.dressed(key, pack, palette)).thing for key, pack in frame.packs.items()
-    }
-    return {"photo_set": arranged(frame, data.how, things)}
+    things = things_of(frame)
+    if isinstance(data.how, Stand) and data.how.pack in frame.packs:
+        pack = core.dressed(data.how.pack, frame.packs[data.how.pack], frame.palette)
+        things[data.how.pack] = shape_for_page(pack).thing
+    if isinstance(data.how, TakeAway):
+        return {
+            "photo_set": arranged(frame.model_copy(update={"photo_set": data.photo_set}), data.how, things)
+        }
+    result = arranged(frame, data.how, things)
+    return {"photo_set": result.model_copy(update={"standing": [*result.standing, *lost]})}
 
 
 def _placed(shot: Shot, photo_set: core.PhotoSet, document: core.Shot) -> list[Placed]:
     """What is to be seen; nothing when it cannot be built: the proof says what is wrong with it."""
     try:
         frame = frame_of(shot, unsaved=Unsaved(photo_set=photo_set, shot=document))
-        things = {key: shape_for_page(pack).thing for key, pack in frame.shown_packs().items()}
-        return line_up(frame, things)
+        return line_up(frame, things_of(frame))
     except GiftwrapError:
         return []
 

@@ -11,44 +11,46 @@ from django.db import transaction
 from giftwrap.core import model as core
 from giftwrap.core.formats.pictures import read_linear
 from giftwrap.core.grade.display import grade_picture
+from giftwrap.studio.jobs import revisions
 from giftwrap.studio.jobs.frames import frame_of
-from giftwrap.studio.jobs.models import Job
-from giftwrap.studio.jobs.services import add_shot
+from giftwrap.studio.jobs.models import Job, Palette, Shot
+from giftwrap.studio.jobs.services import ADDRESSES, add_row
 from giftwrap.studio.library.artwork import add_artwork
 from giftwrap.studio.rendering import storage
 from giftwrap.studio.rendering.models import Order, Picture
 
 DEMO_DIR = settings.BASE_DIR / "demo"
-LABEL_PLACE = "demo:label"
-"""Stands in the demo's pack for the SHA-256 its label gets when it is added."""
+ARTWORK_PLACE = "demo:"
+"""Before a file's name it stands for the SHA-256 that the file has."""
 
 
 def load_demo_job() -> Job:
-    """Velloway Orchard House: a quince cordial, its label, its set, one shot and its picture."""
-    story = json.loads((DEMO_DIR / "job.json").read_text())
-    label = DEMO_DIR / "artwork" / story["label"]
+    """Velloway Orchard House: four packs, two sets, five shots, two colourways and the pictures of them."""
+    text = (DEMO_DIR / "job.json").read_text()
+    story = json.loads(text)
     with transaction.atomic():
         job = Job.objects.create(slug=story["slug"], name=story["name"], client=story["client"])
-        artwork = add_artwork(job, label.read_bytes(), label.name)
-        pack_text = json.dumps(story["pack"]).replace(LABEL_PLACE, artwork.sha256)
-        shot = add_shot(
-            job,
-            core.Pack.model_validate_json(pack_text),
-            core.PhotoSet.model_validate(story["set"]),
-            core.Shot.model_validate(story["shot"]),
-            pack_name=story["pack_name"],
-            shot_name=story["shot_name"],
-        )
-        _add_picture(shot, story["picture"])
+        for name in story["artwork"]:
+            artwork = add_artwork(job, (DEMO_DIR / "artwork" / name).read_bytes(), name)
+            text = text.replace(f"{ARTWORK_PLACE}{name}", artwork.sha256)
+        story = json.loads(text)
+        revisions.create(Palette, job, "palette", "Palette", core.Palette.model_validate(story["palette"]))
+        for kind, model in ADDRESSES.items():
+            for row in story[kind]:
+                add_row(model, job, row["name"], model.document_type.model_validate(row["document"]))
+        for facts in story["pictures"]:
+            _add_picture(job.shots.get(slug=facts["shot"]), facts)
     return job
 
 
-def _add_picture(shot: Any, facts: dict[str, Any]) -> None:
+def _add_picture(shot: Shot, facts: dict[str, Any]) -> None:
     light = read_linear(DEMO_DIR / "pictures" / facts["light"])[..., :3]
     height, width = light.shape[:2]
+    colourway = facts.get("colourway", "")
     order = Order.objects.create(
         shot=shot,
-        documents=frame_of(shot).model_dump(mode="json"),
+        colourway=colourway,
+        documents=frame_of(shot, colourway or None).model_dump(mode="json"),
         width=width,
         height=height,
         samples=facts["samples"],

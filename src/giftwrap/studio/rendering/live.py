@@ -16,10 +16,12 @@ from distributed.client import FutureCancelledError
 from pydantic import BaseModel, Field, ValidationError
 
 from giftwrap.core.errors import GiftwrapError, RenderError
-from giftwrap.core.model import Colourway, Frame, Pack, Palette, PhotoSet, Shot
+from giftwrap.core.model import Camera, Colourway, Frame, Pack, Palette, PhotoSet, Shot
 from giftwrap.core.model.document import MOST_ID, Key, describe_invalid
 from giftwrap.core.render.job import PictureJob
 from giftwrap.core.render.proof import SAMPLES_IN_PASS, ProofPicture, proof_pass
+from giftwrap.core.stage.camera import lens_for
+from giftwrap.core.stage.starting import bench_set
 from giftwrap.crew import PROOF
 from giftwrap.studio.jobs import models
 from giftwrap.studio.jobs.frames import Unsaved, frame_of
@@ -45,6 +47,18 @@ MOVING_S = 0.12
 """After the first picture a moving hand has this long to ask for the next before more is begun."""
 
 
+class Bench(BaseModel):
+    """One pack in neutral light, seen as its drawing is: from where, in mm, and how far it is turned."""
+
+    pack: Key
+    turn: float = Field(ge=-360, le=360)
+    azimuth: float = Field(ge=-360, le=360)
+    distance: float = Field(gt=0, le=5000)
+    height: float = Field(ge=-5000, le=5000)
+    aim_height: float = Field(ge=-5000, le=5000)
+    vertical_angle: float = Field(gt=1, lt=120)
+
+
 class ProofRequest(BaseModel):
     """What a page sends to see a proof: documents as they are on its screen, saved or not; packs by key.
 
@@ -52,7 +66,8 @@ class ProofRequest(BaseModel):
     """
 
     number: int = Field(ge=0, le=MOST_ID)
-    shot_id: int = Field(ge=0, le=MOST_ID)
+    shot_id: int = Field(0, ge=0, le=MOST_ID)
+    bench: Bench | None = None
     width: int = Field(ge=8, le=2000)
     height: int = Field(ge=8, le=2000)
     colourway: Key | None = None
@@ -128,7 +143,7 @@ class JobChannel(AsyncWebsocketConsumer):
                 await self._show(request, picture, last=number == len(SAMPLES_IN_PASS) - 1)
                 if number == 0:
                     await asyncio.sleep(MOVING_S)
-                if number >= MEASURED_FROM_PASS:
+                if number >= MEASURED_FROM_PASS and not request.bench:
                     await self._measured(request.shot_id, picture)
         except Exception as error:
             if not isinstance(error, GiftwrapError):
@@ -147,10 +162,24 @@ class JobChannel(AsyncWebsocketConsumer):
             request.palette or before.palette,
             request.dress,
         )
+        if request.bench:
+            return self._bench(request, request.bench)
         shot = models.Shot.objects.filter(pk=request.shot_id, job=self._job_id).select_related("job").first()
         if shot is None:
             raise GiftwrapError("This shot is not in the job any more: choose another.")
         return frame_of(shot, request.colourway, self._unsaved)
+
+    def _bench(self, request: ProofRequest, bench: Bench) -> Frame:
+        """A pack alone in neutral light. Raises GiftwrapError when it is gone."""
+        unsaved = self._unsaved
+        pack = unsaved.packs.get(bench.pack)
+        if pack is None:
+            raise GiftwrapError("This pack is not in the job any more: choose another.")
+        view = bench.model_dump(include={"azimuth", "distance", "height", "aim_height"})
+        lens = lens_for(bench.vertical_angle, request.width / request.height)
+        shot = Shot(camera=Camera(lens_mm=min(max(lens, 8), 1200), **view))
+        palette = unsaved.palette or Palette()
+        return Frame(packs={bench.pack: pack}, photo_set=bench_set(bench.turn), shot=shot, palette=palette)
 
     async def _pass(self, job: PictureJob, key: str, number: int) -> ProofPicture:
         """One pass in the proofing process, waiting for it to come back when it was lost.

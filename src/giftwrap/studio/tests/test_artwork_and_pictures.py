@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import json
 
 import numpy as np
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -12,11 +13,15 @@ from PIL import Image
 
 from giftwrap.core.grade.display import grade_picture
 from giftwrap.core.model import Grade
+from giftwrap.core.stage.standing import crossings, line_up
 from giftwrap.core.tests.samples import png
+from giftwrap.studio.jobs.frames import frame_of
+from giftwrap.studio.jobs.models import Shot
 from giftwrap.studio.jobs.services import start_job
+from giftwrap.studio.jobs.shapes import things_of
 from giftwrap.studio.library.models import Artwork
 from giftwrap.studio.rendering import storage
-from giftwrap.studio.rendering.demo import load_demo_job
+from giftwrap.studio.rendering.demo import DEMO_DIR, load_demo_job
 from giftwrap.studio.rendering.models import Order, Picture
 from giftwrap.studio.signin import is_loopback
 from giftwrap.studio.tests.base import StudioTestCase
@@ -178,10 +183,21 @@ class DemoTests(StudioTestCase):
         call_command("load_demo")
         detail = self.client.get("/api/jobs/velloway").json()
         self.assertEqual(detail["shots"][0]["name"], "Hero")
-        shape = self.send("post", "/api/shape", {"pack": detail["packs"][0]["document"]})[1]
+        self.assertEqual(
+            [len(detail[kind]) for kind in ("packs", "sets", "shots", "colourways")], [4, 2, 5, 2]
+        )
+        for shot in Shot.objects.filter(job__slug="velloway"):
+            for colourway in (None, "damson", "pear"):
+                frame = frame_of(shot, colourway)
+                self.assertEqual(crossings(line_up(frame, things_of(frame))), [])
+        shape = self.send(
+            "post",
+            "/api/shape",
+            {"pack": detail["packs"][0]["document"], "palette": detail["palette"]["document"]},
+        )[1]
         self.assertAlmostEqual(shape["facts"]["contents_ml"], 500, delta=1)
         pictures = self.client.get("/api/jobs/velloway/pictures").json()
-        self.assertEqual(len(pictures), 1)
+        self.assertEqual(len(pictures), len(json.loads((DEMO_DIR / "job.json").read_text())["pictures"]))
         self.assertEqual(self.client.get(f"/api/pictures/{pictures[0]['id']}.png").status_code, 200)
 
     def test_render_command_says_what_is_wrong(self) -> None:

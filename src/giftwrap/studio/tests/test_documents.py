@@ -14,7 +14,8 @@ class JobTests(StudioTestCase):
         self.assertEqual((status, made["slug"]), (200, "pear-cordial-2"))
         detail = self.client.get("/api/jobs/pear-cordial-2").json()
         self.assertEqual([len(detail[k]) for k in ("packs", "sets", "shots")], [1, 1, 1])
-        self.assertEqual(len(detail["sets"][0]["document"]["lights"]), 3)
+        self.assertEqual(len(detail["sets"][0]["document"]["lights"]), 4)
+        self.assertEqual(detail["packs"][0]["name"], "Cordial bottle")
 
     def test_a_nameless_job_is_refused_with_the_field(self) -> None:
         status, answer = self.send("post", "/api/jobs", {"name": "  "})
@@ -123,7 +124,7 @@ class OddRowTests(StudioTestCase):
         row.save()
         response = self.client.get(f"/api/jobs/{self.job.slug}")
         self.assertEqual(response.status_code, 422)
-        self.assertIn("“Bottle” cannot be read", response.json()["message"])
+        self.assertIn("“Cordial bottle” cannot be read", response.json()["message"])
         self.assertIn("newer release", response.json()["message"])
         self.assertEqual(self.client.get("/api/jobs").status_code, 200)
 
@@ -134,10 +135,10 @@ class OddRowTests(StudioTestCase):
         photo_set["document"]["standing"].append(lost)
         wish = {
             "photo_set": photo_set["document"],
-            "camera": shot["document"]["camera"],
+            "shot": shot["document"],
         }
         status, plan = self.send("post", f"/api/shots/{shot['id']}/plan", wish)
-        self.assertEqual((status, len(plan["lights"])), (200, 3))
+        self.assertEqual((status, len(plan["lights"]), list(plan["gone"])), (200, 4, ["left"]))
         body = {"base_revision": photo_set["revision"], "document": photo_set["document"]}
         self.assertEqual(self.send("put", f"/api/sets/{photo_set['id']}", body)[0], 200)
         order = {"width": 64, "height": 80, "samples": 4}
@@ -189,6 +190,12 @@ class ShapingTests(StudioTestCase):
 
     def test_view(self) -> None:
         camera = {"lens_mm": 50, "distance": 700, "height": 100, "aim_height": 100}
-        _, view = self.send("post", "/api/view", {"camera": camera, "aspect": 1.5})
-        self.assertAlmostEqual(view["vertical_angle"], 26.99, places=2)
-        self.assertEqual(view["position"], [0, -700, 100])
+        detail = self.client.get(f"/api/jobs/{self.job.slug}").json()
+        purpose = {"width_px": 1500, "height_px": 1000}
+        wish = {
+            "photo_set": detail["sets"][0]["document"],
+            "shot": {"camera": camera, "purposes": [purpose]},
+        }
+        _, plan = self.send("post", f"/api/shots/{self.shot.pk}/plan", wish)
+        self.assertAlmostEqual(plan["view"]["vertical_angle"], 26.99, places=2)
+        self.assertEqual(plan["view"]["position"], [0, -700, 100])

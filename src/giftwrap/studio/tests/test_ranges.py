@@ -136,3 +136,44 @@ class PackTests(StudioTestCase):
 
     def test_a_new_job_s_pack_is_named_too(self) -> None:
         self.assertEqual(Job.objects.get(pk=self.job.pk).packs.get().name, services.starting_point().title)
+
+
+class OtherRowsTests(StudioTestCase):
+    def detail(self) -> dict:
+        return self.client.get(f"/api/jobs/{self.job.slug}").json()
+
+    def add(self, rows: str, **how: object) -> tuple[int, dict]:
+        return self.send("post", f"/api/jobs/{self.job.slug}/add/{rows}", how)
+
+    def test_shots_sets_and_colourways_are_added_copied_and_told_apart(self) -> None:
+        shot = self.detail()["shots"][0]
+        self.assertEqual(self.add("shots", copy_of=shot["id"])[1]["name"], "Hero 2")
+        self.assertEqual(self.add("sets")[1]["name"], "Set")
+        self.assertEqual(self.add("colourways", name="Damson")[1]["key"], "damson")
+        detail = self.detail()
+        self.assertEqual([len(detail[rows]) for rows in ("shots", "sets", "colourways")], [2, 2, 1])
+        self.assertEqual(detail["shots"][1]["document"], shot["document"])
+        self.assertIsNotNone(detail["sets"][1]["document"]["scaled_for"])
+
+    def test_a_shot_of_another_job_is_not_copied(self) -> None:
+        other = start_job("Secret balm", "Somebody")
+        self.assertEqual(self.add("shots", copy_of=other.shots.get().pk)[0], 404)
+
+    def test_the_last_shot_stays_and_the_last_colourway_may_go(self) -> None:
+        shot = self.detail()["shots"][0]
+        status, answer = self.send("post", f"/api/shots/{shot['id']}/remove")
+        self.assertEqual(status, 422)
+        self.assertIn("only one", answer["message"])
+        way = self.add("colourways")[1]
+        self.assertEqual(self.send("post", f"/api/colourways/{way['id']}/remove")[0], 200)
+        self.assertEqual(self.detail()["removed"][0]["name"], "Colourway")
+        self.assertEqual(self.send("post", f"/api/colourways/{way['id']}/fetch-back")[0], 200)
+        self.assertEqual(self.detail()["colourways"][0]["key"], way["key"])
+
+    def test_a_hundred_and_no_more(self) -> None:
+        for number in range(services.MOST_ROWS):
+            services.add_row(services.ADDRESSES["colourways"], self.job, f"Way {number}", core.Colourway())
+        status, answer = self.add("colourways")
+        self.assertEqual(status, 422)
+        self.assertIn("at most 100", answer["message"])
+        self.assertEqual(self.client.get(f"/api/jobs/{self.job.slug}").status_code, 200)

@@ -84,11 +84,12 @@ class WordsTests(StudioTestCase):
 
     def test_what_breaks_inside_is_said_without_its_secrets(self) -> None:
         self.client.raise_request_exception = False
+        body = self.pack()["document"]["form"]["body"]
         with (
-            patch("giftwrap.studio.jobs.api.view_of", side_effect=RuntimeError("a secret")),
+            patch("giftwrap.studio.jobs.forming.form_body", side_effect=RuntimeError("a secret")),
             self.assertLogs(),
         ):
-            status, answer = self.send("post", "/api/view", {"camera": {}, "aspect": 1.0})
+            status, answer = self.send("post", "/api/fill-height", {"body": body, "volume_ml": 10})
         self.assertEqual((status, answer["message"]), (500, refusals.BROKEN))
         with override_settings(ROOT_URLCONF=__name__), self.assertLogs("django.request"):
             page = self.client.get("/broken")

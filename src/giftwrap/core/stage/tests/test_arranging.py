@@ -11,7 +11,7 @@ import trimesh
 
 from giftwrap.core.errors import PackError
 from giftwrap.core.mesh.transform import points_moved
-from giftwrap.core.model import Camera, Frame, OfPack, PhotoSet, Pose, Shot, Standing
+from giftwrap.core.model import Camera, Frame, LineUp, OfPack, PhotoSet, Pose, Shot, Standing
 from giftwrap.core.stage.arranging import (
     Apart,
     Arc,
@@ -136,7 +136,7 @@ class StandTests(TestCase):
 
     def test_it_joins_the_line_up_of_the_shot(self) -> None:
         frame = on_set(
-            ("cordial-500", Pose()), line_ups={"one": {"name": "One", "standing": ["cordial-500-0"]}}
+            ("cordial-500", Pose()), line_ups={"one": LineUp(name="One", standing=["cordial-500-0"])}
         )
         frame = frame.model_copy(
             update={

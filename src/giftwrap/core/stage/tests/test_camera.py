@@ -152,7 +152,7 @@ class PlanTests(TestCase):
         self.assertEqual([one.crosses for one in stands], [("other",), ("it",), ()])
         self.assertEqual([one.lifted for one in stands], [0, 0, 0])
         middle = Polygon(stands[2].footprint).centroid
-        np.testing.assert_allclose([middle.x, middle.y], [300, 0], atol=0.1)
+        np.testing.assert_allclose([middle.x, middle.y], [300, 0], atol=0.3)
 
 
 def bottle_at(x: float, y: float) -> Placed:
