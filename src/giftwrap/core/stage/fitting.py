@@ -12,12 +12,16 @@ from giftwrap.core.model import Camera, PhotoSet, Shot
 from giftwrap.core.stage.camera import project, view_of
 from giftwrap.core.things.thing import Extent
 
-FULL_HEIGHT, FULL_WIDTH = 0.66, 0.68
+FULL_HEIGHT, FULL_WIDTH = 0.7, 0.7
 """Shares of the picture that what stands fills at most: common practice leaves air around a product."""
 LOWERED = 0.015
 """What stands is this share of the picture below its middle: it looks held up by the floor, not hung."""
-LONGEST = 5000.0
-"""Sweeps and lights are at most this long, mm."""
+SHORTEST, LONGEST = 0.01, 5000.0
+"""Lengths of sweeps, lights and cameras, mm."""
+LEAST_REACH = 1.0
+"""Nothing was arranged for less than this, mm."""
+MOST_POWER = 10_000.0
+STEEPEST = math.radians(85)
 NEAREST = 50.0
 TOO_SMALL = 0.5
 """What fills less than this share of what it could is lost in its frame."""
@@ -39,10 +43,13 @@ def fitted_set(photo_set: PhotoSet, extent: Extent) -> PhotoSet:
     """
     if photo_set.scaled_for is None:
         return photo_set
-    scale = reach_of(extent) / photo_set.scaled_for
+    scale = reach_of(extent) / max(photo_set.scaled_for, LEAST_REACH)
 
     def scaled(length: float) -> float:
-        return min(length * scale, LONGEST)
+        return min(max(length * scale, SHORTEST), LONGEST)
+
+    def grown(length: float) -> float:
+        return scaled(length) / max(length, SHORTEST)
 
     lights = [
         light.model_copy(
@@ -50,10 +57,7 @@ def fitted_set(photo_set: PhotoSet, extent: Extent) -> PhotoSet:
                 "width": scaled(light.width),
                 "height": scaled(light.height),
                 "distance": scaled(light.distance),
-                "power_w": light.power_w
-                * scaled(light.width)
-                * scaled(light.height)
-                / (light.width * light.height),
+                "power_w": min(light.power_w * grown(light.width) * grown(light.height), MOST_POWER),
             }
         )
         for light in photo_set.lights
@@ -75,13 +79,14 @@ def framed(camera: Camera, extent: Extent, aspect: float) -> Camera:
     """
     middle, reach = extent.middle, reach_of(extent)
     elevation = math.atan2(camera.height - camera.aim_height, camera.distance)
+    elevation = min(max(elevation, -STEEPEST), STEEPEST)
     near, far = max(reach * 0.75, NEAREST), 400 * reach + NEAREST
     aimed = camera.model_copy(update={"aim_x": middle[0], "aim_y": middle[1]})
     if camera.projection == "orthographic":
         low, high = _taken_in(_stood(aimed, reach * 4, elevation, middle[2]), aspect, extent)
         share = max((high[1] - low[1]) / FULL_HEIGHT, (high[0] - low[0]) / FULL_WIDTH)
         aimed = aimed.model_copy(
-            update={"orthographic_width": min(camera.orthographic_width * share, LONGEST)}
+            update={"orthographic_width": _within(camera.orthographic_width * share, SHORTEST)}
         )
         return _centred(_stood(aimed, reach * 4, elevation, middle[2]), aspect, extent)
     for _ in range(40):
@@ -123,11 +128,15 @@ def _centred(camera: Camera, aspect: float, extent: Extent) -> Camera:
         camera = camera.model_copy(
             update={"height": camera.height + shift, "aim_height": camera.aim_height + shift}
         )
-    rounded = {
-        name: round(getattr(camera, name), 2)
-        for name in ("distance", "height", "aim_height", "aim_x", "aim_y")
-    }
-    return camera.model_copy(update=rounded)
+    names = ("height", "aim_height", "aim_x", "aim_y")
+    rounded = {name: _within(round(getattr(camera, name), 2), -LONGEST) for name in names}
+    distance = _within(round(camera.distance, 2), SHORTEST)
+    return camera.model_copy(update={**rounded, "distance": distance})
+
+
+def _within(length: float, least: float) -> float:
+    """A length as a document may have it."""
+    return min(max(length, least), LONGEST)
 
 
 def _taken_in(camera: Camera, aspect: float, extent: Extent) -> tuple[Array, Array]:

@@ -21,7 +21,7 @@ def starting_set() -> PhotoSet:
         background="#d3cec4",
         sweep=Sweep(width=3000, front=1500, back=620, height=1500, curve_radius=420),
         lights=[
-            Softbox(name="Key", width=300, height=420, azimuth=-52, elevation=38, distance=640, power_w=4.3),
+            Softbox(name="Key", width=300, height=420, azimuth=-52, elevation=38, distance=640, power_w=3.8),
             Softbox(
                 name="Edge",
                 width=90,

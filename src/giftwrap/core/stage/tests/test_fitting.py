@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import math
+from itertools import product
 from unittest import TestCase
 
 import numpy as np
 
-from giftwrap.core.model import Camera, PhotoSet, Shot
+from giftwrap.core.model import Camera, PhotoSet, Shot, Softbox
 from giftwrap.core.stage.camera import project
 from giftwrap.core.stage.fitting import (
     FULL_HEIGHT,
@@ -112,6 +113,28 @@ class FittedSetTests(TestCase):
         PhotoSet.model_validate(scaled.model_dump())
         for before, after in zip(starting_set().lights, scaled.lights, strict=True):
             self.assertAlmostEqual(softbox_radiance(after) / softbox_radiance(before), 1)
+
+    def test_nor_whatever_a_document_may_say_before(self) -> None:
+        """The least and the most of every length, on sets and in cameras."""
+        least, most = 5e-324, 5000.0
+        for length, scaled_for, distance in product((least, most), repeat=3):
+            light = Softbox(
+                name="Key",
+                width=length,
+                height=length,
+                azimuth=0,
+                elevation=90,
+                distance=distance,
+                power_w=10_000,
+            )
+            photo_set = starting_set().model_copy(update={"lights": [light], "scaled_for": scaled_for})
+            for extent in (Extent((-1e-3,) * 3, (1e-3,) * 3), Extent((-5000.0,) * 3, (5000.0,) * 3)):
+                PhotoSet.model_validate(fitted_set(photo_set, extent).model_dump())
+        steep = product((least, most), (-most, most), (8, 1200), ("perspective", "orthographic"))
+        for distance, height, lens, projection in steep:
+            camera = Camera(distance=distance, height=height, lens_mm=lens, projection=projection)
+            for extent in (Extent((-1e-3,) * 3, (1e-3,) * 3), Extent((-5000.0,) * 3, (5000.0,) * 3)):
+                Camera.model_validate(framed(camera, extent, 0.8).model_dump())
 
     def test_old_documents_are_by_hand(self) -> None:
         self.assertIsNone(PhotoSet(lights=[]).scaled_for)
