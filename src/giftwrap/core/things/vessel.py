@@ -22,7 +22,7 @@ from giftwrap.core.model import Clear, Pack, Vessel
 from giftwrap.core.model.material import Material, plain
 from giftwrap.core.things.pose import closure_pose, copied, exploded_lifts, stood_on_closure
 from giftwrap.core.things.thing import Extent, Piece, Thing
-from giftwrap.core.wrap.panel import Sheet, back_mesh, face_mesh, lay_panel
+from giftwrap.core.wrap.panel import Sheet, back_mesh, face_mesh, lay_panels
 
 MOST_TRIANGLES = 6_000_000
 """Of a pack with its copies; a quarter of it for the page, which draws fewer columns."""
@@ -80,9 +80,7 @@ def shape_vessel(
     with within("form"):
         formed = form_body(vessel.body, coarse=coarse)
         built = build_closure(vessel.closure, formed, coarse=coarse) if vessel.closure else None
-    sheets = tuple(
-        lay_panel(panel, formed, place=f"panels.{index}") for index, panel in enumerate(pack.panels)
-    )
+    sheets = lay_panels(pack.panels, formed)
     _refuse_covered(built, sheets)
     hidden = {name for name, state in pack.parts.items() if state.hidden}
     lifts = exploded_lifts(pack, built, formed)

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -27,8 +28,10 @@ class Sheet:
     columns : (n,) float, radians from the front, left to right; they may pass the front's 2π
     across : (n,) float, 0..1, how far each column is from the left edge
     around : circumference in mm at which the width is exact
+    bottom : where it begins, in mm along the wall from the base
     stretch : largest relative difference of the wall's radius under the sheet; paper creases
         above a few per cent
+    gap : mm between the wall and its back: the glue, and the labels it was stuck over
     """
 
     panel: Panel
@@ -37,12 +40,41 @@ class Sheet:
     columns: Array
     across: Array
     around: float
+    bottom: float
     stretch: float
+    gap: float = GLUE_GAP
+
+    @property
+    def out(self) -> float:
+        """Mm from the wall to the printed face."""
+        return self.gap + self.panel.stock_thickness
 
     @property
     def top(self) -> float:
         """Highest point in mm."""
         return float(self.wall.points[:, 1].max())
+
+    def covers(self, other: Sheet) -> bool:
+        """Whether some of it lies over some of another on the same body."""
+        apart = self.bottom - other.bottom
+        if apart >= other.panel.height or -apart >= self.panel.height:
+            return False
+        (start, end), (first, last) = self.columns[[0, -1]], other.columns[[0, -1]]
+        turn = (first - start) % (2 * np.pi)
+        return bool(turn < end - start or turn + last - first > 2 * np.pi)
+
+
+def lay_panels(panels: Sequence[Panel], formed: FormedBody) -> tuple[Sheet, ...]:
+    """Lay panels one after the other: where a later one covers an earlier one, it is stuck on top.
+
+    Raises PackError as `lay_panel` does.
+    """
+    sheets: list[Sheet] = []
+    for index, panel in enumerate(panels):
+        sheet = lay_panel(panel, formed, place=f"panels.{index}")
+        under = max((below.out for below in sheets if sheet.covers(below)), default=0.0)
+        sheets.append(replace(sheet, gap=under + GLUE_GAP))
+    return tuple(sheets)
 
 
 def lay_panel(panel: Panel, formed: FormedBody, *, place: str = "panels.0") -> Sheet:
@@ -89,6 +121,7 @@ def lay_panel(panel: Panel, formed: FormedBody, *, place: str = "panels.0") -> S
         columns=np.concatenate([edges[:1], directions[inside], edges[1:]]),
         across=np.concatenate([[0.0], (turns[inside] - start) / panel.width, [1.0]]),
         around=around,
+        bottom=bottom,
         stretch=float((radii.max() - radii.min()) / radii.max()),
     )
 
@@ -110,7 +143,7 @@ def _around(formed: FormedBody, row: Path, panel: Panel) -> tuple[Array, Array]:
 
 def face_mesh(sheet: Sheet) -> Mesh:
     """The printed face; its uvs run left to right and bottom to top as seen from outside."""
-    positions, normals = _layer(sheet, GLUE_GAP + sheet.panel.stock_thickness)
+    positions, normals = _layer(sheet, sheet.out)
     lengths = sheet.wall.lengths()
     v = lengths / lengths[-1]
     uvs = np.stack(np.broadcast_arrays(sheet.across[:, None], v[None]), axis=-1)
@@ -119,8 +152,8 @@ def face_mesh(sheet: Sheet) -> Mesh:
 
 def back_mesh(sheet: Sheet) -> Mesh:
     """The back of the sheet with its four edges; with the face it is one closed shell."""
-    front, outwards = _layer(sheet, GLUE_GAP + sheet.panel.stock_thickness)
-    back, _ = _layer(sheet, GLUE_GAP)
+    front, outwards = _layer(sheet, sheet.out)
+    back, _ = _layer(sheet, sheet.gap)
     top, foot = _towards(front[:, -1] - front[:, -2]), _towards(front[:, 0] - front[:, 1])
     positions = np.concatenate(
         [front[:, -1:], back[:, -1:], back[:, ::-1], back[:, :1], front[:, :1]], axis=1

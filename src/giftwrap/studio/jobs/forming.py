@@ -84,7 +84,8 @@ def shape(request: HttpRequest, data: ShapeIn) -> HttpResponse:
 @router.post("/starting-panel", response=core.Panel)
 def new_panel(request: HttpRequest, data: ShapeIn) -> core.Panel:
     """A label of a size that suits a pack, for one that has none yet."""
-    return starting_panel(shape_for_page(data.dressed()).formed)
+    shape = shape_for_page(data.dressed())
+    return starting_panel(shape.formed, shape.sheets)
 
 
 @router.get("/materials", response=MaterialsOut)

@@ -10,13 +10,11 @@ from unittest.mock import patch
 import numpy as np
 from PIL import Image
 
-from giftwrap.core.errors import ArtworkError, PackError
-from giftwrap.core.model import Oval, Panel, SectionMark
+from giftwrap.core.errors import ArtworkError
+from giftwrap.core.model import Panel
 from giftwrap.core.reading.artwork import read_artwork
-from giftwrap.core.tests.samples import bottle, cylinder, labelled, placed, png
-from giftwrap.core.things.vessel import shape_vessel
+from giftwrap.core.tests.samples import placed, png
 from giftwrap.core.wrap import printing
-from giftwrap.core.wrap.panel import face_mesh
 from giftwrap.core.wrap.printing import effective_ppi, print_panel
 
 SVG = '<svg xmlns="http://www.w3.org/2000/svg" {}>{}</svg>'
@@ -140,43 +138,3 @@ class PrintingTests(TestCase):
         panel = Panel(name="Front", from_base=10, width=60, height=40, placements=[placement])
         with self.assertRaisesRegex(ArtworkError, "Front"):
             print_panel(panel, {})
-
-
-class PanelTests(TestCase):
-    def test_width_is_arc_length_on_the_printed_face(self) -> None:
-        pack = labelled(cylinder(36), Panel(from_base=20, width=90, height=60))
-        sheet = shape_vessel(pack).sheets[0]
-        turn = sheet.columns[-1] - sheet.columns[0]
-        self.assertAlmostEqual(turn * (36 + 0.05 + 0.12), 90, places=3)
-        self.assertEqual((sheet.across[0], sheet.across[-1]), (0, 1))
-        self.assertEqual(sheet.stretch, 0)
-
-    def test_width_on_an_oval_is_the_ellipse_s_own_arc(self) -> None:
-        """Perimeter of an ellipse by Ramanujan's second approximation, good to 1e-9 here."""
-        body = cylinder(36).model_copy(
-            update={"sections": [SectionMark(height=0, section=Oval(depth_ratio=0.6))]}
-        )
-        sheet = shape_vessel(labelled(body, Panel(from_base=20, width=60, height=60))).sheets[0]
-        a, b = 36 + 0.17, 0.6 * 36 + 0.17  # near enough: the offset of an ellipse is no ellipse
-        h = ((a - b) / (a + b)) ** 2
-        around = np.pi * (a + b) * (1 + 3 * h / (10 + np.sqrt(4 - 3 * h)))
-        self.assertAlmostEqual(sheet.around / around, 1, places=3)
-        face = face_mesh(sheet)
-        foot = face.positions[np.abs(face.positions[:, 2] - 20) < 1e-6]
-        foot = foot[np.argsort(foot[:, 0])]
-        self.assertAlmostEqual(np.linalg.norm(np.diff(foot, axis=0), axis=1).sum(), 60, delta=0.02)
-
-    def test_too_tall_too_high_too_wide(self) -> None:
-        for panel, words, place in (
-            (Panel(from_base=20, width=90, height=400), "only .* of wall", "panels.0.height"),
-            (Panel(from_base=400, width=90, height=10), "body ends", "panels.0.from_base"),
-            (Panel(from_base=20, width=300, height=50), "around", "panels.0.width"),
-        ):
-            with self.assertRaisesRegex(PackError, words) as caught:
-                shape_vessel(labelled(cylinder(36), panel))
-            self.assertEqual(caught.exception.place, place)
-
-    def test_under_the_closure(self) -> None:
-        panel = Panel(from_base=190, width=40, height=35)
-        with self.assertRaisesRegex(PackError, "under the closure"):
-            shape_vessel(labelled(bottle(), panel, capped=True))
