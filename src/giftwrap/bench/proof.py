@@ -93,6 +93,7 @@ def _compiled(*changes: Callable[[int], PictureJob]) -> int:
 def _in_a_second(job: PictureJob) -> tuple[float, int]:
     started, samples, number = time.perf_counter(), 0.0, 0
     while time.perf_counter() - started < 1 and number < len(SAMPLES_IN_PASS):
-        samples = proof_pass(job, "one second", number).samples
+        if picture := proof_pass(job, "one second", number):
+            samples = picture.samples
         number += 1
     return samples, job.width if number > 1 else job.width // 2

@@ -25,8 +25,6 @@ from giftwrap.launch.provide import PYTHON, ROOT, SetUpError
 
 READY_WITHIN_S = 60.0
 HOST = "127.0.0.1"
-BEHIND = "nice -n 10"
-"""How what works on finals is started: pages and proofs come first."""
 STEADY_SEED = "0"
 """Hash seed of processes that render: with it kernels come out alike and are read back from disk."""
 
@@ -131,9 +129,9 @@ class Family:
         programs = {
             "web": f"{member} web {home} --port {self.port}",
             "scheduler": f"{member} scheduler {crew} --port {self._scheduler_port}",
-            "finals": f"{BEHIND} {member} finals {crew} --scheduler {scheduler}",
+            "finals": f"{member} finals {crew} --scheduler {scheduler}",
             "proofs": f"{member} proofs {crew} --scheduler {scheduler}",
-            "dispatcher": f"{BEHIND} {member} dispatcher {home}",
+            "dispatcher": f"{member} dispatcher {home}",
         }
         lines = [
             "[supervisord]",

@@ -6,6 +6,7 @@ Whatever it writes is for its owner alone, and it ends when what watches over it
 from __future__ import annotations
 
 import argparse
+import contextlib
 import ctypes
 import os
 import signal
@@ -16,6 +17,8 @@ from pathlib import Path
 from giftwrap.crew import FINAL, PROOF
 
 OWNER_ONLY = 0o077
+GIVES_WAY = {"proofs": 5, "finals": 10, "dispatcher": 10, "helper": 10}
+"""Niceness: what the hand moves comes first, then proofs."""
 _PR_SET_PDEATHSIG = 1
 GRACE_S = 2
 """What is under way when the pages stop has this long to end."""
@@ -33,6 +36,8 @@ def main(arguments: list[str]) -> None:
     chosen = parser.parse_args(arguments)
     os.umask(OWNER_ONLY)
     end_with_parent()
+    if niceness := GIVES_WAY.get(chosen.name):
+        give_way(niceness)
     chosen.keys = chosen.keys or chosen.home / "keys"
     MEMBERS[chosen.name](chosen)
 
@@ -43,6 +48,21 @@ def end_with_parent() -> None:
         ctypes.CDLL(None).prctl(_PR_SET_PDEATHSIG, signal.SIGKILL)
         if os.getppid() == 1 and os.environ.get("GIFTWRAP_WATCHED") == "1":
             sys.exit("What watches over this process is gone.")
+
+
+def give_way(niceness: int) -> None:
+    """Let other processes go first, those of other sessions too.
+
+    Where the kernel shares time between sessions (sched(7), autogrouping), niceness counts only within
+    one: the browser would get no more than its half. So this process becomes a session of its own, and that
+    session is nice.
+    """
+    os.nice(niceness)
+    with contextlib.suppress(OSError):
+        if os.getpgrp() == os.getpid():
+            os.setpgid(0, os.getpgid(os.getppid()))  # whoever leads a group cannot begin a session
+        os.setsid()
+        Path("/proc/self/autogroup").write_text(str(niceness))
 
 
 def _web(chosen: argparse.Namespace) -> None:

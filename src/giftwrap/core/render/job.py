@@ -30,6 +30,8 @@ if TYPE_CHECKING:
 
 SCENES_KEPT = 3
 """Scenes that stay loaded: those of a few people at work."""
+QUICK_SCENES_KEPT = 12
+"""Scenes of proofs that stay loaded, those of a few shots besides: each takes some 50 MB."""
 MAX_SIDE = 16_384
 MAX_FILM_PIXELS = 16_000_000
 """A film of this many pixels takes about three gigabytes; larger pictures are taken in blocks."""
@@ -170,7 +172,7 @@ def scene_renderer(job: PictureJob) -> Renderer:
             before = next(reversed(_loaded.values()), None)
             renderer = Renderer(_compiled(job), previous=before)
         _loaded[job.scene_key] = renderer
-        while len(_loaded) > SCENES_KEPT:
+        while len(_loaded) > (QUICK_SCENES_KEPT if job.quick else SCENES_KEPT):
             _loaded.popitem(last=False)
         return renderer
 

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import time
 from collections import OrderedDict
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -21,13 +22,25 @@ from giftwrap.core.render.planning import WorkUnit
 ROUGH = 2
 """The first picture is taken this many times smaller each way, so that it comes at once."""
 SAMPLES_IN_PASS = (1, 1, 2, 4, *[4] * 7, *[8] * 4)
-"""Samples of each pass: a first look at once, then more, in passes short enough to be overtaken."""
+"""Samples of each pass: a first look at once, then more."""
+AT_ONCE_S = 0.15
+"""For so long it is not asked whether the hand has moved on: asking takes a twentieth of a second."""
 THUMBNAIL_SAMPLES = 12
 PRINT_PPI = 220.0
 """Labels of proofs are printed coarser than those of finals: a proof shows no more."""
 _KEPT = 6
 
-_films: OrderedDict[str, Film] = OrderedDict()
+
+@dataclass
+class _Proof:
+    """A film being exposed: the number of its next sample, and how long one took."""
+
+    film: Film
+    next_sample: int
+    seconds: float = AT_ONCE_S
+
+
+_proofs: OrderedDict[str, _Proof] = OrderedDict()
 
 
 @dataclass(frozen=True)
@@ -46,30 +59,38 @@ def proof_job(frame: Frame, width: int, height: int) -> PictureJob:
     return PictureJob.of(frame, width, height, print_ppi=PRINT_PPI, quick=True)
 
 
-def proof_pass(job: PictureJob, key: str, number: int) -> ProofPicture:
+def proof_pass(
+    job: PictureJob, key: str, number: int, overtaken: Callable[[], bool] = lambda: False
+) -> ProofPicture | None:
     """Take the pass with a number (from 0) of the proof named `key` and show all that has come so far.
 
-    Pass 0 is a smaller picture by itself.
+    Pass 0 is a smaller picture by itself. None when something else has become more urgent: asked again,
+    the pass goes on where it was.
     """
     started = time.perf_counter()
     if number == 0:
         job = replace(job, width=max(job.width // ROUGH, 8), height=max(job.height // ROUGH, 8))
-    film = _films.pop(key) if number > 0 and key in _films else Film(*job.film_size)
-    samples = _samples_in(number)
-    pixels = job.width * job.height
-    begin = sum(_samples_in(earlier) for earlier in range(1, number))
-    film.add(expose_unit(job, WorkUnit(number, 0, begin, samples, first=0, last=pixels)))
+    end = sum(_samples_in(earlier) for earlier in range(1, number + 1)) if number else _samples_in(0)
+    before = _proofs.pop(key, None) if number else None
+    proof = before or _Proof(Film(*job.film_size), end - _samples_in(number))
+    if number:
+        _keep(key, proof)
+    film, first, pixels = proof.film, proof.next_sample, job.width * job.height
+    while proof.next_sample < end:
+        if proof.next_sample > first and overtaken():
+            return None
+        began = time.perf_counter()
+        count = max(min(int(AT_ONCE_S / proof.seconds), end - proof.next_sample), 1)
+        film.add(expose_unit(job, WorkUnit(number, 0, proof.next_sample, count, first=0, last=pixels)))
+        proof.next_sample += count
+        proof.seconds = (time.perf_counter() - began) / count
     exposed = time.perf_counter() - started
-    if number > 0:
-        _films[key] = film
-        while len(_films) > _KEPT:
-            _films.popitem(last=False)
     _, picture = develop(film, job, fast=True)
     return ProofPicture(
         jpeg=jpeg_bytes(_enlarged(picture) if number == 0 else picture),
         samples=film.samples_per_pixel,
         noise=None if number == 0 else film.noise(job.grade.exposure_ev),
-        paths_per_second=pixels * samples / exposed,
+        paths_per_second=pixels * (end - first) / exposed,
         seconds=time.perf_counter() - started,
     )
 
@@ -81,6 +102,12 @@ def thumbnail(job: PictureJob) -> bytes:
     film.add(expose_unit(job, WorkUnit(0, 0, 0, THUMBNAIL_SAMPLES, first=0, last=last)))
     _, picture = develop(film, job, fast=True)
     return jpeg_bytes(picture)
+
+
+def _keep(key: str, proof: _Proof) -> None:
+    _proofs[key] = proof
+    while len(_proofs) > _KEPT:
+        _proofs.popitem(last=False)
 
 
 def _samples_in(number: int) -> int:

@@ -19,10 +19,11 @@ from giftwrap.core.errors import GiftwrapError, RenderError
 from giftwrap.core.model import Camera, Colourway, Frame, Pack, Palette, PhotoSet, Shot
 from giftwrap.core.model.document import MOST_ID, Key, describe_invalid
 from giftwrap.core.render.job import PictureJob
-from giftwrap.core.render.proof import SAMPLES_IN_PASS, ProofPicture, proof_pass
+from giftwrap.core.render.proof import SAMPLES_IN_PASS, ProofPicture
 from giftwrap.core.stage.camera import lens_for
 from giftwrap.core.stage.starting import bench_set
 from giftwrap.crew import PROOF
+from giftwrap.crew.proofs import name_of_pass, pass_that_gives_way
 from giftwrap.studio.jobs import models
 from giftwrap.studio.jobs.frames import Unsaved, frame_of
 from giftwrap.studio.pages import EVERYBODY, group_of
@@ -188,15 +189,17 @@ class JobChannel(AsyncWebsocketConsumer):
         """
         watching = asyncio.create_task(self._tell_what_is_missing())
         try:
-            for _ in range(LOST_AT_MOST):
+            lost = 0
+            while lost < LOST_AT_MOST:
                 while (client := bus.client()) is None:
                     await asyncio.sleep(0.1)
-                future = client.submit(
-                    proof_pass, job, key, number, pure=False, resources={PROOF: 1}, priority=PROOF_PRIORITY
-                )
+                how = {"resources": {PROOF: 1}, "priority": PROOF_PRIORITY, "key": name_of_pass(number)}
+                future = client.submit(pass_that_gives_way, job, key, number, **how)
                 try:
-                    return await future
+                    if picture := await future:
+                        return picture
                 except (FutureCancelledError, KilledWorker, OSError) as error:
+                    lost += 1
                     log.warning("A proof was lost (%s) and is begun again.", error)
                     await asyncio.sleep(0.2)
                 except asyncio.CancelledError:
