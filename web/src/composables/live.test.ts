@@ -35,12 +35,16 @@ const proofs = (socket: Socket) => socket.sent.map((text) => JSON.parse(text).pr
 describe('the live channel', () => {
   const [onEvent, onReturn] = [vi.fn(), vi.fn()]
   let scope = effectScope()
+  let page = new EventTarget()
   const connected = () => scope.run(() => useLive('velloway', onEvent, onReturn))!
 
   beforeEach(() => {
     vi.useFakeTimers()
     vi.stubGlobal('WebSocket', Socket)
     vi.stubGlobal('location', { protocol: 'http:', host: 'studio' })
+    page = new EventTarget()
+    vi.stubGlobal('addEventListener', page.addEventListener.bind(page))
+    vi.stubGlobal('removeEventListener', page.removeEventListener.bind(page))
     Socket.all = []
     scope = effectScope()
   })
@@ -109,6 +113,25 @@ describe('the live channel', () => {
     Socket.all[0]!.open()
     scope.stop()
     vi.advanceTimersByTime(5000)
+    expect(Socket.all).toHaveLength(1)
+  })
+
+  it('leaves a page that the browser keeps, and catches up when one comes back to it', () => {
+    connected().ask(wish(100))
+    Socket.all[0]!.open()
+    page.dispatchEvent(new Event('pagehide'))
+    vi.advanceTimersByTime(5000)
+    expect(Socket.all[0]!.readyState).toBe(3)
+    expect(Socket.all).toHaveLength(1)
+    page.dispatchEvent(Object.assign(new Event('pageshow'), { persisted: true }))
+    Socket.all[1]!.open()
+    expect(onReturn).toHaveBeenCalledOnce()
+    expect(proofs(Socket.all[1]!)[0]).toMatchObject({ width: 100 })
+  })
+
+  it('connects once when a page is shown for the first time', () => {
+    connected()
+    page.dispatchEvent(Object.assign(new Event('pageshow'), { persisted: false }))
     expect(Socket.all).toHaveLength(1)
   })
 })

@@ -1,4 +1,4 @@
-import { onScopeDispose, ref } from 'vue'
+import { onScopeDispose, ref, shallowRef } from 'vue'
 
 import type { Colourway, OrderNews, Pack, Palette, PhotoSet, Shot, Thumbnail } from '@/api/client'
 
@@ -55,7 +55,7 @@ export type LiveEvent =
  */
 export function useLive(slug: string, onEvent: (event: LiveEvent) => void, onReturn: () => void) {
   const connected = ref(false)
-  const proof = ref<(ProofNews & { address: string }) | null>(null)
+  const proof = shallowRef<(ProofNews & { address: string; picture: Blob }) | null>(null)
   const proofProblem = ref('')
   const proofWaits = ref('')
   const room = ref('')
@@ -102,8 +102,8 @@ export function useLive(slug: string, onEvent: (event: LiveEvent) => void, onRet
     const news = JSON.parse(new TextDecoder().decode(new Uint8Array(data, 4, length))) as ProofNews
     if (news.number !== number || !wanted) return
     forget()
-    const address = URL.createObjectURL(new Blob([new Uint8Array(data, 4 + length)], { type: 'image/jpeg' }))
-    proof.value = { ...news, address }
+    const picture = new Blob([new Uint8Array(data, 4 + length)], { type: 'image/jpeg' })
+    proof.value = { ...news, picture, address: URL.createObjectURL(picture) }
     proofProblem.value = proofWaits.value = ''
   }
 
@@ -141,10 +141,23 @@ export function useLive(slug: string, onEvent: (event: LiveEvent) => void, onRet
     if (socket?.readyState === WebSocket.OPEN) socket.send(JSON.stringify({ type: 'hold' }))
   }
 
-  onScopeDispose(() => {
+  /** A page that is left may be kept whole by the browser, with its connection, in case one comes back. */
+  function leave(): void {
     closed = true
-    forget()
     socket?.close()
+  }
+  function comeBack(event: PageTransitionEvent): void {
+    if (!event.persisted) return
+    closed = false
+    connect()
+  }
+  addEventListener('pagehide', leave)
+  addEventListener('pageshow', comeBack)
+  onScopeDispose(() => {
+    removeEventListener('pagehide', leave)
+    removeEventListener('pageshow', comeBack)
+    forget()
+    leave()
   })
   connect()
   return { connected, proof, proofProblem, proofWaits, room, ask, hold }

@@ -17,8 +17,11 @@ export interface Colours {
   colourway: Colourway | null
 }
 
-/** Pictures of what is printed on each panel of packs, made by the core whenever a panel changes. */
-export function usePrints(packs: () => Packs | undefined, colours: () => Colours, ppi = 220) {
+/**
+ * Pictures of what is printed on each panel of packs, made by the core whenever a panel changes.
+ * `kept` says how many stay although they are not wanted just now.
+ */
+export function usePrints(packs: () => Packs | undefined, colours: () => Colours, kept = 0, ppi = 220) {
   const prints = shallowRef<Record<string, Print[]>>({})
   const problem = ref('')
   const made = new Map<string, Print>()
@@ -51,7 +54,7 @@ export function usePrints(packs: () => Packs | undefined, colours: () => Colours
       const next = Object.fromEntries(keys.map(([name, own]) => [name, own.map((key) => made.get(key)!)]))
       if (!sameLists(next, prints.value)) prints.value = next
       const used = new Set(keys.flatMap(([, own]) => own))
-      for (const key of made.keys()) if (!used.has(key)) retire(key)
+      for (const key of made.keys()) if (made.size > kept && !used.has(key)) retire(key)
       problem.value = ''
     },
     (error) => (problem.value = String(error instanceof Error ? error.message : error)),

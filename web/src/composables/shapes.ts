@@ -4,6 +4,9 @@ import { answer, api, AS_IT_IS, type Pack, type Shape, wordsFor } from '@/api/cl
 import type { Colours } from './prints'
 import { latest } from './latest'
 
+/** Shapes that are kept although they are not wanted just now: those of shots one flicks between. */
+const KEPT = 60
+
 /** Shapes of packs by their keys, made by the core whenever one changes; the rest is kept. */
 export function useShapes(packs: () => Record<string, Pack> | undefined, colours: () => Colours) {
   const shapes = shallowRef<Record<string, Shape>>({})
@@ -23,7 +26,7 @@ export function useShapes(packs: () => Record<string, Pack> | undefined, colours
       }
     },
     (_, wanted) => {
-      for (const key of made.keys()) if (!(key in wanted)) made.delete(key)
+      for (const key of made.keys()) if (made.size > KEPT && !(key in wanted)) made.delete(key)
       publish(wanted)
       problem.value = ''
     },

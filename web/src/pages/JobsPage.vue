@@ -40,7 +40,7 @@ async function start(): Promise<void> {
   busy.value = true
   try {
     const job = await answer(api.POST('/api/jobs', { body: { name: name.value, client: client.value } }))
-    await router.push(`/jobs/${job.slug}/form`)
+    await router.push({ path: `/jobs/${job.slug}/form`, query: { start: 'yes' } })
   } catch (error) {
     problem.value = wordsFor(error)
   }
@@ -66,7 +66,7 @@ async function start(): Promise<void> {
         /></label>
         <p v-if="problem" class="refused" role="alert">{{ problem }}</p>
         <Button type="primary" html-type="submit" :loading="busy">Start the job</Button>
-        <p class="hint">It opens with a bottle, a lit set and a camera, so that nothing is empty or black.</p>
+        <p class="hint">It opens with packs to start from; a lit set and a camera are there already.</p>
       </form>
       <section aria-label="Jobs" class="jobs">
         <p v-if="jobs === null && !problem" class="hint">Fetching the jobs …</p>

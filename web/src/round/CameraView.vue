@@ -7,6 +7,13 @@ import type { PhotoSet, Plan, Shape } from '@/api/client'
 import { LineUpInTheRound } from './lineUpInTheRound'
 import { TableTop } from './tableTop'
 
+export interface Compared {
+  name: string
+  proof: string | null
+  shapes: Record<string, Shape>
+  pictures: Record<string, THREE.Texture[]>
+}
+
 const props = defineProps<{
   stands: Plan['stands']
   /** Shapes and prints of packs, by their keys. */
@@ -16,8 +23,14 @@ const props = defineProps<{
   plan: Plan | null
   aspect: number
   proof: string | null
+  /** A small picture of just this, shown until the proof comes; nothing is drawn in 3D for as long. */
+  kept: string | null
   /** Whether to draw in 3D yet: until then the first proof has the machine to itself. */
   awake: boolean
+  /** What is compared with it, seen on the left: its packs, and its proof once it has come. */
+  beside?: Compared | null
+  /** What it is called that is seen on the right then. */
+  name?: string
   chosen: string[]
 }>()
 const emit = defineEmits<{
@@ -26,6 +39,7 @@ const emit = defineEmits<{
   choose: [ids: string[]]
   /** Something has been dragged by mm over the floor since it was taken hold of. */
   move: [id: string, dx: number, dy: number, done: boolean]
+  dropPack: [pack: string, x: number, y: number]
 }>()
 
 const holder = ref<HTMLElement>()
@@ -37,13 +51,45 @@ const frame = computed(() => {
   return w / h > props.aspect ? { width: h * props.aspect, height: h } : { width: w, height: w / props.aspect }
 })
 const ready = ref(false)
+const wipe = ref(50)
 let tableTop: TableTop | null = null
 let drawn: LineUpInTheRound | null = null
+let drawnBeside: LineUpInTheRound | null = null
 let last: { x: number; y: number } | null = null
 
+/** Drawing takes the machine from a proof: what is seen as a picture is drawn once the hand comes near. */
+let behind = false
+function drawAll(): void {
+  behind = false
+  layOut()
+  rebuild()
+  fit()
+  stand()
+}
+function changed(draw: () => void): void {
+  behind = Boolean(props.kept)
+  if (!behind) draw()
+}
+function catchUp(): void {
+  if (behind) drawAll()
+}
 function rebuild(): void {
   drawn?.show(props.stands, props.shapes, props.pictures)
   tableTop?.redraw()
+  rebuildBeside()
+}
+function rebuildBeside(): void {
+  if (!tableTop || !drawn) return
+  if (props.beside) {
+    if (!drawnBeside) tableTop.scene.add((drawnBeside = new LineUpInTheRound()).group)
+    drawnBeside.show(props.stands, props.beside.shapes, props.beside.pictures)
+    tableTop.split({ left: drawnBeside.group, right: drawn.group, at: wipe.value / 100 })
+  } else if (drawnBeside) {
+    tableTop.scene.remove(drawnBeside.group)
+    drawnBeside.dispose()
+    drawnBeside = null
+    tableTop.split(null)
+  }
 }
 function stand(): void {
   if (props.plan) tableTop?.standAt(props.plan.view)
@@ -65,10 +111,7 @@ function wake(): void {
   drawn = new LineUpInTheRound()
   tableTop.scene.add(drawn.group)
   ready.value = true
-  layOut()
-  rebuild()
-  fit()
-  stand()
+  drawAll()
 }
 onMounted(wake)
 watch(
@@ -77,17 +120,39 @@ watch(
 )
 onBeforeUnmount(() => {
   drawn?.dispose()
+  drawnBeside?.dispose()
   tableTop?.dispose()
 })
-watch(() => [props.stands, props.shapes, props.pictures], rebuild)
-watch(() => props.plan?.view, stand)
+watch(
+  () => [props.stands, props.shapes, props.pictures],
+  () => changed(rebuild),
+)
+watch(
+  () => props.kept,
+  (kept, before) => (kept ? changed(drawAll) : before && drawAll()),
+)
+watch([() => props.beside, wipe], rebuildBeside)
+watch(
+  () => props.plan?.view,
+  () => changed(stand),
+)
 watch(frame, fit)
-watch(() => [props.set, props.plan], layOut)
+watch(
+  () => [props.set, props.plan],
+  () => changed(layOut),
+)
 
 /** What is held, and where on the floor it was taken hold of. */
 let thing: { id: string; from: { x: number; y: number }; dx: number; dy: number } | null = null
 
-function within(event: PointerEvent): THREE.Vector2 {
+/** A pack from the tray, dropped where the pointer is on the floor. */
+function dropped(event: DragEvent): void {
+  catchUp()
+  const said = event.dataTransfer?.getData('text/plain') ?? ''
+  const at = tableTop?.onFloor(within(event))
+  if (said.startsWith('pack:') && at) emit('dropPack', said.slice(5), Math.round(at.x), Math.round(at.y))
+}
+function within(event: PointerEvent | DragEvent): THREE.Vector2 {
   const box = (event.currentTarget as Element).getBoundingClientRect()
   return new THREE.Vector2(
     ((event.clientX - box.left) / box.width) * 2 - 1,
@@ -95,6 +160,7 @@ function within(event: PointerEvent): THREE.Vector2 {
   )
 }
 function down(event: PointerEvent): void {
+  catchUp()
   ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
   const at = within(event)
   const ray = tableTop?.ray(at)
@@ -134,22 +200,51 @@ function wheel(event: WheelEvent): void {
       :style="{ width: `${frame.width}px`, height: `${frame.height}px` }"
       tabindex="0"
       role="img"
+      :data-seen="plan?.camera.join()"
       aria-label="What the camera sees; arrow keys move it"
+      @pointerenter="catchUp"
       @pointerdown="down"
       @pointermove="drag"
       @pointerup="up"
       @pointercancel="up"
       @wheel.prevent="wheel"
+      @dragover.prevent
+      @drop.prevent="dropped"
       @keydown.left.prevent="emit('orbit', -2, 0)"
       @keydown.right.prevent="emit('orbit', 2, 0)"
       @keydown.up.prevent="emit('orbit', 0, 10)"
       @keydown.down.prevent="emit('orbit', 0, -10)"
     >
       <canvas ref="canvas" />
-      <p v-if="!proof && !ready" class="coming" role="status">The first proof is on its way …</p>
+      <img v-if="kept" :src="kept" alt="Its last picture, small" draggable="false" data-test="kept" />
+      <p v-if="!proof && !kept && !ready" class="coming" role="status">The first proof is on its way …</p>
       <Transition name="fade">
         <img v-if="proof" :src="proof" alt="Rendered proof" draggable="false" data-test="proof" />
       </Transition>
+      <template v-if="beside">
+        <img
+          v-if="beside.proof"
+          :src="beside.proof"
+          :alt="`Rendered proof: ${beside.name}`"
+          draggable="false"
+          data-test="compared"
+          :style="{ clipPath: `inset(0 ${100 - wipe}% 0 0)` }"
+        />
+        <span class="cut" :style="{ left: `${wipe}%` }" />
+        <span class="side left">{{ beside.name }}</span>
+        <span class="side right">{{ name }}</span>
+        <input
+          v-model.number="wipe"
+          class="wipe"
+          type="range"
+          min="0"
+          max="100"
+          aria-label="How much is seen of each"
+          @pointerdown.stop
+          @pointermove.stop
+          @keydown.stop
+        />
+      </template>
     </div>
   </div>
 </template>
@@ -183,6 +278,35 @@ img {
   width: 100%;
   height: 100%;
   user-select: none;
+}
+.wipe {
+  position: absolute;
+  left: 0;
+  bottom: 6px;
+  width: 100%;
+  margin: 0;
+  accent-color: var(--ribbon);
+}
+.cut {
+  position: absolute;
+  top: 0;
+  bottom: 0;
+  width: 1px;
+  background: var(--card);
+  pointer-events: none;
+}
+.left {
+  left: 10px;
+}
+.right {
+  right: 10px;
+}
+.side {
+  position: absolute;
+  top: 10px;
+  padding: 1px 8px;
+  background: var(--card);
+  font-size: 12.5px;
 }
 .coming {
   position: absolute;

@@ -91,7 +91,10 @@ function tellRest(moving = false): void {
 function extent(): { middle: number; reach: number } {
   const box = new THREE.Box3().setFromObject(drawn!.group)
   const across = 2 * Math.max(Math.abs(box.min.x), box.max.x, Math.abs(box.min.z), box.max.z)
-  return { middle: (box.min.y + box.max.y) / 2, reach: Math.max(box.max.y - box.min.y, (across * 1.1) / Math.min(tableTop?.camera.aspect ?? 1, 1.2)) }
+  return {
+    middle: (box.min.y + box.max.y) / 2,
+    reach: Math.max(box.max.y - box.min.y, (across * 1.1) / Math.min(tableTop?.camera.aspect ?? 1, 1.2)),
+  }
 }
 
 function frame(): void {

@@ -5,6 +5,9 @@ import { PackInTheRound } from './packInTheRound'
 
 type Stands = Plan['stands'][number]
 
+/** Packs that stay on the graphics card although they do not stand there just now. */
+const PACKS_KEPT = 24
+
 /** What stands on a set as three.js draws it: each pack is drawn once, however often it stands there. */
 export class LineUpInTheRound {
   readonly group = new THREE.Group()
@@ -17,18 +20,10 @@ export class LineUpInTheRound {
       if (!this.packs.has(key)) this.packs.set(key, new PackInTheRound())
       this.packs.get(key)!.show(shape, pictures[key] ?? [])
     }
-    for (const [key, pack] of this.packs) if (!(key in shapes)) this.forget(key, pack)
+    for (const [key, pack] of this.packs) if (this.packs.size > PACKS_KEPT && !(key in shapes)) this.forget(key, pack)
     this.group.remove(...this.copies)
     this.copies = []
     for (const one of stands) this.stand(one)
-  }
-
-  /** Draw it moved: nothing else has changed. */
-  move(stands: Stands[]): void {
-    for (const one of stands) {
-      const copy = this.copies.find((c) => c.name === one.id)
-      if (copy) place(copy, one)
-    }
   }
 
   /** Id of what a ray from the camera meets first. */

@@ -230,8 +230,7 @@ export class PackInTheRound {
   ): THREE.Mesh {
     const inside = surface.group === 'contents' && [shape.facts.depth, this.wall.getHex()]
     const paint = JSON.stringify([picture?.uuid ?? surface.material, inside])
-    if (!this.paints.has(paint))
-      this.paints.set(paint, materialOf(surface, shape.facts.depth, picture, this.wall))
+    if (!this.paints.has(paint)) this.paints.set(paint, materialOf(surface, shape.facts.depth, picture, this.wall))
     const material = this.paints.get(paint)!
     const old = before.get(name)
     if (old && sameMesh(old.from, surface.mesh)) {

@@ -15,6 +15,8 @@ export class TableTop {
   private readonly renderer: THREE.WebGLRenderer
   private pending = false
   private sweep: THREE.Mesh | null = null
+  /** What is seen on the left only, what on the right only, and where one ends, 0..1. */
+  private halves: { left: THREE.Object3D; right: THREE.Object3D; at: number } | null = null
 
   constructor(private readonly canvas: HTMLCanvasElement) {
     this.renderer = new THREE.WebGLRenderer({ canvas, antialias: true, alpha: true })
@@ -92,7 +94,27 @@ export class TableTop {
   /** Draw now. */
   draw(): void {
     this.pending = false
-    this.renderer.render(this.scene, this.camera)
+    if (!this.halves) return this.renderer.render(this.scene, this.camera)
+    const { left, right, at } = this.halves
+    const size = this.renderer.getSize(new THREE.Vector2())
+    this.renderer.setScissorTest(true)
+    for (const [shown, hidden, from, to] of [
+      [left, right, 0, at],
+      [right, left, at, 1],
+    ] as const) {
+      shown.visible = true
+      hidden.visible = false
+      this.renderer.setScissor(from * size.x, 0, (to - from) * size.x, size.y)
+      this.renderer.render(this.scene, this.camera)
+    }
+    this.renderer.setScissorTest(false)
+    left.visible = right.visible = true
+  }
+
+  /** See one thing left of `at` and another right of it, or everything everywhere. */
+  split(halves: { left: THREE.Object3D; right: THREE.Object3D; at: number } | null): void {
+    this.halves = halves
+    this.redraw()
   }
 
   dispose(): void {

@@ -8,7 +8,9 @@ import QuantityInput from '@/components/QuantityInput.vue'
 import { without } from '@/composables/records'
 import { useJob } from '@/stores/job'
 
-const emit = defineEmits<{ open: [colourway: string] }>()
+/** `compared` is the name of the one that is seen beside the open one. */
+defineProps<{ compared: string }>()
+const emit = defineEmits<{ open: [colourway: string]; compare: [colourway: string]; stopComparing: [] }>()
 
 const job = useJob()
 const problem = ref('')
@@ -93,6 +95,20 @@ const kindsFor = (material: Material): Material['kind'][] =>
       </select>
       {{ ' ' }}
       <Button size="small" data-test="add-colourway" @click="add">{{ way ? 'Copy it' : 'Make a colourway' }}</Button>
+    </p>
+    <p v-if="compared" class="sentence">
+      Seen beside “{{ compared }}”.
+      <Button size="small" data-test="stop-comparing" @click="emit('stopComparing')">Stop comparing</Button>
+    </p>
+    <p v-else-if="job.colourways.length" class="sentence">
+      Compare with
+      <select value="-" aria-label="Compare with" data-test="compare" @change="emit('compare', chosen($event))">
+        <option value="-" disabled>choose</option>
+        <option v-if="draft" value="">as it is</option>
+        <option v-for="one in job.colourways.filter((c) => c !== draft)" :key="one.saved.id" :value="one.saved.key">
+          {{ one.saved.name }}
+        </option>
+      </select>
     </p>
     <template v-if="way && draft">
       <form v-if="naming" class="naming" @submit.prevent="rename" @keydown.esc="naming = false">

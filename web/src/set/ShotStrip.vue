@@ -4,10 +4,12 @@ import { computed, nextTick, ref } from 'vue'
 
 import { wordsFor } from '@/api/client'
 import { useJob } from '@/stores/job'
+import { useThumbnails } from '@/stores/thumbnails'
 
 const emit = defineEmits<{ open: [shot: string, colourway?: string] }>()
 
 const job = useJob()
+const thumbnails = useThumbnails()
 const naming = ref(0)
 const name = ref('')
 const problem = ref('')
@@ -16,12 +18,7 @@ const current = computed(() => job.shot?.saved.id)
 const lost = computed(() => job.removed.filter((row) => row.kind === 'shot'))
 
 /** The newest thumbnail of a shot in the colourway that is open. */
-function thumbnail(shot: { id: number; key: string }): { address: string; fresh: boolean } | null {
-  const way = job.colourway?.saved.key ?? ''
-  const one = job.thumbnails.find((t) => t.shot === shot.key && t.colourway === way)
-  if (!one?.at) return null
-  return { address: `/api/shots/${shot.id}/thumbnail.jpg?colourway=${way}&at=${one.at}`, fresh: one.fresh }
-}
+const thumbnail = (shot: { id: number; key: string }) => thumbnails.of(shot, job.colourway?.saved.key ?? '')
 async function act(work: () => Promise<unknown>): Promise<void> {
   problem.value = ''
   try {

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { Button } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
-import { useRoute } from 'vue-router'
+import { useRoute, useRouter } from 'vue-router'
 
 import { answer, api, type Corner, type Pack, send, type StartingPoint, type Tracing, wordsFor } from '@/api/client'
 import QuantityInput from '@/components/QuantityInput.vue'
@@ -39,6 +39,7 @@ const facts = computed(() => job.shape?.facts ?? null)
 const surface = ref<Surface>('profile')
 const selected = ref(1)
 const route = useRoute()
+const router = useRouter()
 watch(
   () => [job.pack?.saved.key, route.query.start] as const,
   ([, start]) => (surface.value = start ? 'start' : 'profile'),
@@ -110,8 +111,13 @@ async function fillTo(volume_ml: number): Promise<void> {
 function start(point: StartingPoint): void {
   edit((d) => Object.assign(d, takeUp(d, point.pack as Pack)))
   job.startedFrom(point.slug).catch((error) => (fileProblem.value = wordsFor(error)))
-  surface.value = 'profile'
+  draw()
   selected.value = 1
+}
+/** Go on with the pack as it is; a reload does not ask again what to start from. */
+function draw(): void {
+  surface.value = 'profile'
+  if (route.query.start) void router.replace({ query: { ...route.query, start: undefined } })
 }
 function traced(tracing: Tracing): void {
   edit((d) => (d.form.tracing = tracing))
@@ -162,7 +168,7 @@ function takeProfile(profile: Corner[]): void {
         />
       </div>
       <div class="table-top">
-        <StartingGallery v-if="surface === 'start'" @take="start" @cancel="surface = 'profile'" />
+        <StartingGallery v-if="surface === 'start'" @take="start" @cancel="draw" />
         <TracePanel
           v-else-if="surface === 'trace' && photo"
           :photo="photo"

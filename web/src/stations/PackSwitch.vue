@@ -3,7 +3,7 @@ import { Button } from 'ant-design-vue'
 import { onClickOutside } from '@vueuse/core'
 import { computed, ref } from 'vue'
 
-import { wordsFor } from '@/api/client'
+import { answer, api, type Job, wordsFor } from '@/api/client'
 import { useJob } from '@/stores/job'
 
 const emit = defineEmits<{ open: [key: string, fresh: boolean] }>()
@@ -15,6 +15,9 @@ const naming = ref(0)
 const name = ref('')
 const problem = ref('')
 const busy = ref(false)
+const jobs = ref<Job[]>([])
+const theirs = ref<{ id: number; name: string; revision: number }[]>([])
+const shots = computed(() => job.shotsOf('packs', current.value.key))
 const current = computed(() => job.pack!.saved)
 const lost = computed(() => job.removed.filter((row) => row.kind === 'pack'))
 /** A drawing of a pack as it was saved last. */
@@ -23,6 +26,8 @@ const picture = (pack: { id: number; revision: number }) => `/api/packs/${pack.i
 onClickOutside(holder, fold)
 
 function fold(): void {
+  jobs.value = []
+  theirs.value = []
   unfolded.value = false
   naming.value = 0
   problem.value = ''
@@ -44,6 +49,11 @@ async function act(work: () => Promise<unknown>): Promise<void> {
   busy.value = false
 }
 const copy = (id: number) => act(async () => choose(await job.addRow('packs', { copy_of: id })))
+/** Other jobs, to copy a pack from. */
+const look = () =>
+  act(async () => (jobs.value = (await answer(api.GET('/api/jobs'))).filter((j) => j.slug !== job.slug)))
+const lookInto = (slug: string) =>
+  act(async () => (theirs.value = (await answer(api.GET('/api/jobs/{slug}', { params: { path: { slug } } }))).packs))
 const begin = () => act(async () => choose(await job.addRow('packs', { start: 'cylinder' }), true))
 function rename(id: number): void {
   const wanted = name.value.trim()
@@ -122,7 +132,28 @@ function startNaming(pack: { id: number; name: string }): void {
       <div class="foot">
         <Button size="small" type="primary" :loading="busy" data-test="add-pack" @click="begin">Add a pack</Button>
         <span class="hint">then choose what it starts from</span>
+        <Button v-if="!jobs.length" size="small" data-test="other-jobs" @click="look">From another job …</Button>
+        <select
+          v-else
+          aria-label="Job to copy from"
+          data-test="which-job"
+          @change="lookInto(($event.target as HTMLSelectElement).value)"
+        >
+          <option value="">choose a job</option>
+          <option v-for="one in jobs" :key="one.slug" :value="one.slug">{{ one.name }}</option>
+        </select>
       </div>
+      <ul v-if="theirs.length" aria-label="Packs of that job">
+        <li v-for="one in theirs" :key="one.id">
+          <button type="button" class="open" :data-test="`take-${one.id}`" @click="copy(one.id)">
+            <img :src="picture(one)" alt="" />
+            <span>Copy {{ one.name }}</span>
+          </button>
+        </li>
+      </ul>
+      <p v-if="shots.length" class="hint" data-test="pack-shots">
+        {{ current.name }} stands in {{ shots.join(', ') }}: what changes on it changes there.
+      </p>
       <ul v-if="lost.length" class="lost" aria-label="Taken away">
         <li v-for="row in lost" :key="row.id">
           <span>{{ row.name }}</span>

@@ -23,26 +23,31 @@ import StandingSlip from '@/set/StandingSlip.vue'
 import StandsList from '@/set/StandsList.vue'
 import { useJob } from '@/stores/job'
 import { useProof } from '@/stores/proof'
+import { useThumbnails } from '@/stores/thumbnails'
 
 const LONGEST_SLEEP_MS = 4000
+const AS_IT_IS_WORDS = 'as it is'
+/** Of shots one flicks between. */
+const PRINTS_KEPT = 40
 
 const job = useJob()
+const thumbnails = useThumbnails()
 const route = useRoute()
 const router = useRouter()
 const set = computed(() => job.photoSet!.document)
 const shot = computed(() => job.shot!.document)
 const selected = ref(0)
 const chosen = ref<string[]>([])
-const { proof, problem, waits, aspect, touched, held, hold } = useProof()
+const { proof, problem, waits, aspect, touched, arrived, held, hold, beside, compare } = useProof()
 const awake = ref(false)
-watch([proof, touched], () => (awake.value = true))
+watch([proof, touched], () => (awake.value ||= Boolean(proof.value) || !arrived.value))
 onMounted(() => setTimeout(() => (awake.value = true), LONGEST_SLEEP_MS))
 const colours = () => ({ palette: job.palette, colourway: job.colourway?.document ?? null })
 const { shapes } = useShapes(() => job.standing, colours)
-const { prints } = usePrints(() => (awake.value ? job.standing : undefined), colours)
-const textures = computed(() =>
-  Object.fromEntries(Object.entries(prints.value).map(([key, own]) => [key, own.map((print) => print.texture)])),
-)
+const { prints } = usePrints(() => (awake.value ? job.standing : undefined), colours, PRINTS_KEPT)
+const texturesOf = (made: typeof prints.value) =>
+  Object.fromEntries(Object.entries(made).map(([key, own]) => [key, own.map((print) => print.texture)]))
+const textures = computed(() => texturesOf(prints.value))
 const plan = usePlan(
   () => job.shotId,
   () => set.value,
@@ -123,6 +128,34 @@ function choose(ids: string[]): void {
 function openShot(key: string, colourway = job.colourway?.saved.key ?? ''): void {
   void router.push({ query: { ...route.query, shot: key || undefined, colourway: colourway || undefined } })
 }
+/** Packs in the colourway that is compared with, drawn while its proof has not come. */
+const besideColours = () => ({ palette: job.palette, colourway: beside.value?.colourway?.document ?? null })
+const besideStanding = () => (beside.value ? job.standing : {})
+const { shapes: besideShapes } = useShapes(besideStanding, besideColours)
+const { prints: besidePrints } = usePrints(besideStanding, besideColours)
+const compared = computed(
+  () =>
+    beside.value && {
+      name: beside.value.name,
+      proof: beside.value.address,
+      shapes: besideShapes.value,
+      pictures: texturesOf(besidePrints.value),
+    },
+)
+function compareWith(key: string): void {
+  const colourway = job.colourways.find((one) => one.saved.key === key) ?? null
+  compare({ colourway, name: colourway?.saved.name ?? AS_IT_IS_WORDS })
+}
+watch(
+  () => job.colourway,
+  (open) => beside.value && open === beside.value.colourway && compare(null),
+)
+/** Whoever comes to a shot sees its kept picture at once, until the proof is there or the hand moves. */
+const kept = computed(() => {
+  if (!arrived.value || beside.value || job.drafts.some((draft) => draft.state !== 'saved')) return null
+  const small = thumbnails.of(job.shot!.saved, job.colourway?.saved.key ?? '')
+  return small?.fresh ? small.address : null
+})
 const viewAngle = computed(() =>
   plan.value
     ? 2 * Math.atan(Math.tan((plan.value.view.vertical_angle * Math.PI) / 360) * aspect.value) * (180 / Math.PI)
@@ -161,8 +194,12 @@ const viewAngle = computed(() =>
         :plan="plan"
         :aspect="aspect"
         :proof="proof?.address ?? null"
+        :kept="kept"
         :awake="awake"
         :chosen="chosen"
+        :beside="compared"
+        :name="job.colourway?.saved.name ?? AS_IT_IS_WORDS"
+        @drop-pack="(pack, x, y) => doArrange({ kind: 'stand', pack, x, y })"
         @orbit="orbit"
         @choose="choose"
         @move="(id, dx, dy, done) => move(together(set, [id]), dx, dy, done)"
@@ -197,7 +234,12 @@ const viewAngle = computed(() =>
         @apart="doArrange({ kind: 'apart' })"
         @drop="(ids) => doArrange({ kind: 'take-away', ids })"
       />
-      <ColourwaySlip @open="(key) => openShot(job.shot!.saved.key, key)" />
+      <ColourwaySlip
+        :compared="compared?.name ?? ''"
+        @open="(key) => openShot(job.shot!.saved.key, key)"
+        @compare="compareWith"
+        @stop-comparing="compare(null)"
+      />
       <CameraSlip
         :shot="shot"
         :camera="camera"

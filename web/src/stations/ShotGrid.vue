@@ -2,6 +2,7 @@
 import { computed } from 'vue'
 
 import { useJob } from '@/stores/job'
+import { useThumbnails } from '@/stores/thumbnails'
 
 export interface Cell {
   shot: string
@@ -12,11 +13,11 @@ const props = defineProps<{ ticked: Cell[] }>()
 const emit = defineEmits<{ open: [cell: Cell]; tick: [cells: Cell[]] }>()
 
 const job = useJob()
+const thumbnails = useThumbnails()
 const ways = computed(() => [
   { key: '', name: 'as it is' },
   ...job.colourways.map((one) => ({ key: one.saved.key, name: one.saved.name })),
 ])
-const thumbnails = computed(() => new Map(job.thumbnails.map((one) => [`${one.shot}/${one.colourway}`, one])))
 const pictured = computed(() => new Set(job.pictures.map((one) => `${one.shot_key}/${one.colourway_key}`)))
 const isTicked = (shot: string, colourway: string) =>
   props.ticked.some((cell) => cell.shot === shot && cell.colourway === colourway)
@@ -32,10 +33,6 @@ function tick(cells: Cell[]): void {
 }
 const rowOf = (shot: string) => ways.value.map((way) => ({ shot, colourway: way.key }))
 const columnOf = (colourway: string) => job.shots.map((shot) => ({ shot: shot.saved.key, colourway }))
-function picture(id: number, shot: string, colourway: string): string {
-  const one = thumbnails.value.get(`${shot}/${colourway}`)
-  return one?.at ? `/api/shots/${id}/thumbnail.jpg?colourway=${colourway}&at=${one.at}` : ''
-}
 </script>
 
 <template>
@@ -74,18 +71,18 @@ function picture(id: number, shot: string, colourway: string): string {
             <button
               type="button"
               class="see"
-              :title="thumbnails.get(`${shot.saved.key}/${way.key}`)?.problem || `${shot.saved.name}, ${way.name}`"
+              :title="thumbnails.problem(shot.saved.key, way.key) || `${shot.saved.name}, ${way.name}`"
               :aria-label="`Go to ${shot.saved.name}, ${way.name}`"
               @click="emit('open', { shot: shot.saved.key, colourway: way.key })"
             >
               <img
-                v-if="picture(shot.saved.id, shot.saved.key, way.key)"
-                :src="picture(shot.saved.id, shot.saved.key, way.key)"
-                :class="{ stale: !thumbnails.get(`${shot.saved.key}/${way.key}`)?.fresh }"
+                v-if="thumbnails.of(shot.saved, way.key)"
+                :src="thumbnails.of(shot.saved, way.key)!.address"
+                :class="{ stale: !thumbnails.of(shot.saved, way.key)!.fresh }"
                 alt=""
               />
               <span v-else class="none">{{
-                thumbnails.get(`${shot.saved.key}/${way.key}`)?.problem ? 'cannot be taken' : ''
+                thumbnails.problem(shot.saved.key, way.key) ? 'cannot be taken' : ''
               }}</span>
             </button>
             <input
@@ -169,7 +166,7 @@ td {
 }
 td input {
   position: absolute;
-  right: 3px;
+  left: 3px;
   top: 3px;
   width: 16px;
   height: 16px;

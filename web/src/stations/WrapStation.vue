@@ -181,13 +181,12 @@ async function addPanel(): Promise<void> {
 <template>
   <StationFrame name="wrap">
     <template #flat>
-      <div v-if="panel" class="tabs" role="tablist" aria-label="Labels of this pack">
+      <div v-if="panel" class="tabs" role="toolbar" aria-label="Labels of this pack">
         <button
           v-for="(one, index) in pack.panels"
           :key="index"
           type="button"
-          role="tab"
-          :aria-selected="index === which"
+          :aria-pressed="index === which"
           :data-test="`panel-${index}`"
           @click="open(index)"
         >
@@ -452,7 +451,7 @@ async function addPanel(): Promise<void> {
   font-size: 13px;
   cursor: pointer;
 }
-.tabs [aria-selected='true'] {
+.tabs [aria-pressed='true'] {
   border-color: var(--ribbon);
   font-weight: 600;
 }

@@ -18,7 +18,6 @@ import {
   type Shape,
   type Shot,
   type StartingMaterials,
-  type Thumbnail,
   wordsFor,
 } from '@/api/client'
 import { latest } from '@/composables/latest'
@@ -27,6 +26,7 @@ import type { LiveEvent } from '@/composables/live'
 import { type Draft, type Saved } from './documents'
 import { takeNews } from './orders'
 import { byKey, draftOfRow, type Rows } from './rows'
+import { useThumbnails } from './thumbnails'
 
 const ofJob = (slug: string) => ({ params: { path: { slug } } })
 const EMPTY_PALETTE: Palette = { schema_version: 1, entries: {} }
@@ -53,7 +53,7 @@ export const useJob = defineStore('job', () => {
   const artwork = ref<Artwork[]>([])
   const orders = ref<Order[]>([])
   const pictures = ref<Picture[]>([])
-  const thumbnails = shallowRef<Thumbnail[]>([])
+  const thumbnails = useThumbnails()
 
   const slug = computed(() => detail.value?.slug ?? '')
   const shot = computed(() => byKey(shots.value, shotKey.value) ?? shots.value[0] ?? null)
@@ -91,7 +91,7 @@ export const useJob = defineStore('job', () => {
     if (!found.shots.length || !found.sets.length) throw new Error(`The job “${found.name}” has no shot.`)
     takeRows(name, found)
     materials.value ??= await answer(api.GET('/api/materials'))
-    await Promise.all([loadArtwork(name), loadOrders(name), loadPictures(name), loadThumbnails(name)])
+    await Promise.all([loadArtwork(name), loadOrders(name), loadPictures(name), thumbnails.load(name)])
     detail.value = found
   }
 
@@ -131,7 +131,7 @@ export const useJob = defineStore('job', () => {
     await flush()
     const params = { path: { slug: slug.value, rows: kind } }
     const made = await answer(api.POST('/api/jobs/{slug}/add/{rows}', { params, body }))
-    await Promise.all([catchUpWithRows(), loadThumbnails()])
+    await Promise.all([catchUpWithRows(), thumbnails.load()])
     return made.key
   }
 
@@ -150,12 +150,12 @@ export const useJob = defineStore('job', () => {
   async function removeRow(kind: Rows, row_id: number): Promise<void> {
     await rows[kind].value.find((draft) => draft.saved.id === row_id)?.flush()
     await answer(api.POST('/api/{rows}/{row_id}/remove', { params: { path: { rows: kind, row_id } } }))
-    await Promise.all([catchUpWithRows(), loadThumbnails()])
+    await Promise.all([catchUpWithRows(), thumbnails.load()])
   }
 
   async function fetchRowBack(kind: Rows, row_id: number): Promise<void> {
     await answer(api.POST('/api/{rows}/{row_id}/fetch-back', { params: { path: { rows: kind, row_id } } }))
-    await Promise.all([catchUpWithRows(), loadThumbnails()])
+    await Promise.all([catchUpWithRows(), thumbnails.load()])
   }
 
   /** Put a row one place nearer to the first, or to the last. */
@@ -166,7 +166,7 @@ export const useJob = defineStore('job', () => {
     keys.splice(from + by, 0, key!)
     const params = { path: { slug: slug.value, rows: kind } }
     await answer(api.PUT('/api/jobs/{slug}/{rows}/order', { params, body: { keys } }))
-    await Promise.all([catchUpWithRows(), loadThumbnails()])
+    await Promise.all([catchUpWithRows(), thumbnails.load()])
   }
 
   /** The shots that show something, by their names: a set, or a pack. */
@@ -195,24 +195,19 @@ export const useJob = defineStore('job', () => {
     pictures.value = await answer(api.GET('/api/jobs/{slug}/pictures', ofJob(name)))
   }
 
-  async function loadThumbnails(name = slug.value): Promise<void> {
-    thumbnails.value = await answer(api.GET('/api/jobs/{slug}/thumbnails', ofJob(name)))
-  }
-
   /** News from the live channel. */
   async function hear(event: LiveEvent): Promise<void> {
     if (event.type === 'order') {
       if (!takeNews(orders.value, event.order)) await loadOrders()
       if (event.order.state === 'done') await loadPictures()
     } else if (event.type === 'rows') {
-      await Promise.all([catchUpWithRows(), loadThumbnails()])
+      await Promise.all([catchUpWithRows(), thumbnails.load()])
     } else if (event.type === 'answer') {
       await loadPictures()
     } else if (event.type === 'thumbnail') {
-      const news: Thumbnail = event
-      const is = (one: Thumbnail) => one.shot === news.shot && one.colourway === news.colourway
-      thumbnails.value = thumbnails.value.map((one) => (is(one) ? news : one))
+      thumbnails.hear(event)
     } else if (event.type === 'document') {
+      void thumbnails.documentsChanged()
       const kinds = { pack: packs, set: sets, shot: shots, colourway: colourways }
       const its = event.kind === 'palette' ? [paletteDraft.value] : kinds[event.kind].value
       await its.find((d) => d?.saved.id === event.id)?.hear(event.revision)
@@ -227,7 +222,7 @@ export const useJob = defineStore('job', () => {
       loadArtwork(),
       loadOrders(),
       loadPictures(),
-      loadThumbnails(),
+      thumbnails.load(),
     ])
   }
 
@@ -288,7 +283,6 @@ export const useJob = defineStore('job', () => {
     artwork,
     orders,
     pictures,
-    thumbnails,
     slug,
     shotId,
     drafts,

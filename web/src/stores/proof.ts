@@ -1,6 +1,8 @@
 import { computed, inject, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue'
 
+import type { Colourway } from '@/api/client'
 import { settled } from '@/composables/settled'
+import type { Draft } from './documents'
 import { useJob } from './job'
 import type { BenchView, Live } from '@/composables/live'
 
@@ -8,6 +10,15 @@ const REST_MS = 60
 /** Drawings answer at once: light waits until the hand has really come to rest. */
 const BENCH_REST_MS = 450
 const PROOF_PIXELS = 150_000
+/** Of a proof that is compared with: as good as it gets in a moment, then the open one goes on. */
+const BESIDE_SAMPLES = 12
+
+/** A colourway seen beside the one that is open; its proof once there is one of what is seen now. */
+export interface Beside {
+  colourway: Draft<Colourway> | null
+  name: string
+  address: string | null
+}
 
 /** How a drawn pack is seen once it has come to rest; the aspect is of its view. */
 export type BenchRest = Omit<BenchView, 'pack'> & { aspect: number }
@@ -28,39 +39,89 @@ export function useProof() {
   const purpose = computed(() => documents.value.shot.purposes[0]!)
   const aspect = computed(() => purpose.value.width_px / purpose.value.height_px)
   let timer: ReturnType<typeof setTimeout> | undefined
+  let painted = 0
+
+  const beside = shallowRef<Beside | null>(null)
+  /** Whether it is the proof of the other colourway that comes now. */
+  const turned = ref(false)
+  const proof = computed(() => (turned.value ? null : live.proof.value))
 
   function ask(): void {
     const width = Math.max(Math.round(Math.sqrt(PROOF_PIXELS * aspect.value)), 16)
-    live.ask({ width, height: Math.max(Math.round(width / aspect.value), 16), ...documents.value })
+    const other = beside.value && !beside.value.address ? beside.value.colourway : undefined
+    turned.value = other !== undefined
+    const way = other === undefined ? {} : { colourway: other?.saved.key ?? null, dress: other?.document ?? null }
+    live.ask({ width, height: Math.max(Math.round(width / aspect.value), 16), ...documents.value, ...way })
+  }
+  watch(live.proof, (news) => {
+    if (!turned.value || !beside.value || !news || (news.samples < BESIDE_SAMPLES && !news.last)) return
+    beside.value = { ...beside.value, address: URL.createObjectURL(news.picture) }
+    live.proof.value = null
+    ask()
+  })
+
+  /** See another colourway beside the one that is open, or none. */
+  function compare(other: { colourway: Draft<Colourway> | null; name: string } | null): void {
+    outdated()
+    beside.value = other && { ...other, address: null }
+    touch()
+  }
+  function outdated(): void {
+    if (!beside.value?.address) return
+    URL.revokeObjectURL(beside.value.address)
+    beside.value = { ...beside.value, address: null }
   }
 
   const touched = ref(0)
+  /** Whether nothing has been touched since one came to what is shown: its kept picture is painted first. */
+  const arrived = ref(true)
   const held = ref(false)
 
   function touch(): void {
     touched.value += 1
+    outdated()
     live.proof.value = null
     live.hold()
     clearTimeout(timer)
-    if (!held.value) timer = setTimeout(ask, REST_MS)
+    cancelAnimationFrame(painted)
+    if (held.value) return
+    if (arrived.value) painted = requestAnimationFrame(() => (painted = requestAnimationFrame(ask)))
+    else timer = setTimeout(ask, REST_MS)
   }
 
   /** Hold the proof as it is, or let it go on. */
   function hold(still: boolean): void {
     held.value = still
     clearTimeout(timer)
+    cancelAnimationFrame(painted)
     if (still) live.hold()
     else ask()
   }
 
   onMounted(ask)
-  watch(documents, touch)
+  watch(documents, (now, before) => {
+    arrived.value = now.shot_id !== before.shot_id || now.colourway !== before.colourway
+    touch()
+  })
   onBeforeUnmount(() => {
     clearTimeout(timer)
+    cancelAnimationFrame(painted)
+    outdated()
     live.hold()
     live.proof.value = null
   })
-  return { touched, held, hold, proof: live.proof, problem: live.proofProblem, waits: live.proofWaits, aspect }
+  return {
+    touched,
+    arrived,
+    held,
+    hold,
+    beside,
+    compare,
+    proof,
+    problem: live.proofProblem,
+    waits: live.proofWaits,
+    aspect,
+  }
 }
 
 /** Asks for a proof of the pack that is open, in neutral light and seen as it is drawn, when the hand rests. */

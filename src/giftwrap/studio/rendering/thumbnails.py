@@ -139,13 +139,18 @@ class Thumbnailing:
             self._task.cancel()
 
     def opened(self, job_id: int) -> None:
-        """Somebody looks at a job."""
-        self._open[job_id] += 1
+        """Somebody looks at a job: it comes before those that were opened earlier."""
+        self._open[job_id] = self._open.pop(job_id, 0) + 1
 
     def closed(self, job_id: int) -> None:
         """Somebody does not any more."""
         self._open[job_id] -= 1
         self._open += Counter()
+
+    @property
+    def jobs(self) -> list[int]:
+        """What is open, the one opened last first."""
+        return list(reversed(self._open))
 
     def touched(self) -> None:
         """A hand moves."""
@@ -176,7 +181,7 @@ class Thumbnailing:
         """Make one stale thumbnail; false when there is none, or something is more urgent."""
         if await Order.objects.filter(state__in=Order.OPEN).aexists():
             return False
-        for job_id in list(self._open):
+        for job_id in self.jobs:
             cell = await database_sync_to_async(stale_cell)(job_id)
             if cell is not None:
                 await self._make(job_id, cell)

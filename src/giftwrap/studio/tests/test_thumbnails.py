@@ -90,14 +90,15 @@ class ThumbnailTests(StudioTestCase):
         self.assertTrue(jpeg.startswith(bytes.fromhex("ffd8")))
         self.assertLess(len(jpeg), 40_000)
 
-    def test_jobs_that_are_not_open_are_left_alone(self) -> None:
+    def test_jobs_that_are_open_are_looked_at_the_latest_first(self) -> None:
         making = Thumbnailing()
-        making.opened(self.job.pk)
-        making.opened(self.job.pk)
-        making.closed(self.job.pk)
-        self.assertEqual(list(making._open), [self.job.pk])
-        making.closed(self.job.pk)
-        self.assertEqual(list(making._open), [])
+        for job in (1, 2, 1):
+            making.opened(job)
+        self.assertEqual(making.jobs, [1, 2])
+        making.closed(1)
+        self.assertEqual(making.jobs, [1, 2])
+        making.closed(1)
+        self.assertEqual(making.jobs, [2])
 
     def test_a_broken_document_stops_no_others(self) -> None:
         second = services.add_row(Shot, self.job, "Second", self.shot.read())

@@ -25,7 +25,8 @@ from giftwrap.core.formats.whole import PARTIAL
 from giftwrap.studio.jobs.models import Colourway, Pack, Palette, PhotoSet, Revision, Shot
 from giftwrap.studio.library.models import Artwork
 from giftwrap.studio.rendering import storage
-from giftwrap.studio.rendering.models import Order, Picture
+from giftwrap.studio.rendering.models import Order, Picture, Thumbnail
+from giftwrap.studio.rendering.thumbnails import thumbnail_file
 
 HISTORY = timedelta(days=30)
 """Revisions, failed orders and files nobody uses are kept whole for this long."""
@@ -147,15 +148,34 @@ def fruitless_orders(now: datetime) -> Iterator[Leaving]:
 
 
 def old_passes(now: datetime) -> Iterator[Leaving]:
-    """Passes of pictures half a year old that are not the newest of their shot; the pictures stay."""
-    newest: set[int] = set()
+    """Passes of pictures half a year old that are not the newest of what they show; the pictures stay."""
+    newest: set[tuple[int, str]] = set()
     for picture in Picture.objects.select_related("order").order_by("-pk"):
-        if picture.order.shot_id not in newest:
-            newest.add(picture.order.shot_id)
+        cell = (picture.order.shot_id, picture.order.colourway)
+        if cell not in newest:
+            newest.add(cell)
             continue
         path = storage.passes_file(picture.order_id)
         if picture.created < now - PASSES and path.exists():
             yield Leaving(_size(path), _removal(path))
+
+
+def thumbnails_of_what_is_gone(now: datetime) -> Iterator[Leaving]:
+    """Thumbnails of shots and colourways that have been taken away; fetched back, they are made anew."""
+    there: dict[int, set[str]] = {}
+    for thumbnail in Thumbnail.objects.select_related("shot__job"):
+        shot = thumbnail.shot
+        if shot.job_id not in there:
+            there[shot.job_id] = {"", *shot.job.colourways.there().values_list("slug", flat=True)}
+        if shot.removed is None and thumbnail.colourway in there[shot.job_id]:
+            continue
+        path = thumbnail_file(shot.pk, thumbnail.colourway)
+
+        def remove(thumbnail: Thumbnail = thumbnail, path: Path = path) -> None:
+            path.unlink(missing_ok=True)
+            thumbnail.delete()
+
+        yield Leaving(_size(path) + ROW_BYTES, remove)
 
 
 def unused_files(now: datetime) -> Iterator[Leaving]:
@@ -205,6 +225,7 @@ RULES = (
     Rule("work of orders that have ended", ended_work),
     Rule("orders that came to nothing a month ago", fruitless_orders),
     Rule("passes half a year old, but of each shot's newest picture", old_passes),
+    Rule("thumbnails of shots and colourways that were taken away", thumbnails_of_what_is_gone),
     Rule("files that nothing has used for a month", unused_files),
     Rule("files that were never finished", unfinished_files),
     Rule("sessions that have run out", old_rows(Session, expire_date__lt=timedelta())),

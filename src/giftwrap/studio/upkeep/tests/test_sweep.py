@@ -13,13 +13,16 @@ from django.db import connection
 from django.test import override_settings
 from django.utils import timezone
 
+from giftwrap.core import model as core
 from giftwrap.core.tests.samples import formed, png
 from giftwrap.studio.files import file_path, store
 from giftwrap.studio.jobs import revisions
-from giftwrap.studio.jobs.models import Revision
+from giftwrap.studio.jobs.models import Colourway, Revision
+from giftwrap.studio.jobs.services import add_row, remove
 from giftwrap.studio.library.artwork import add_artwork
 from giftwrap.studio.rendering import storage
-from giftwrap.studio.rendering.models import Order, Picture
+from giftwrap.studio.rendering.models import Order, Picture, Thumbnail
+from giftwrap.studio.rendering.thumbnails import cells_of, keep
 from giftwrap.studio.tests.base import StudioTestCase
 from giftwrap.studio.upkeep.sweep import summary, sweep, sweep_when_due
 
@@ -161,6 +164,16 @@ class FileTests(SweepTestCase):
         Picture.objects.update(created=LONG_AGO)
         self.sweep()
         self.assertEqual([storage.passes_file(o.pk).exists() for o in orders], [False, True])
+
+    def test_thumbnails_of_what_was_taken_away_go(self) -> None:
+        way = add_row(Colourway, self.job, "Damson", core.Colourway())
+        for cell in cells_of(self.job):
+            keep(cell, b"jpeg")
+        self.assertEqual(self.sweep(), {})
+        remove(way)
+        self.assertEqual(self.sweep(), {"thumbnails of shots and colourways that were taken away": 1})
+        self.assertEqual([t.colourway for t in Thumbnail.objects.all()], [""])
+        self.assertEqual(len(list((self.home / "renders" / "thumbnails").iterdir())), 1)
 
     def test_files_that_nothing_mentions_go_after_a_month(self) -> None:
         used = add_artwork(self.job, png(), "label.png").sha256
