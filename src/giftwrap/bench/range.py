@@ -14,6 +14,7 @@ import django
 import drjit as dr
 import numpy as np
 
+from giftwrap.bench import many
 from giftwrap.bench.demo_job import demo_frame
 from giftwrap.bench.figure import Figure
 from giftwrap.bench.form import SIX
@@ -62,8 +63,13 @@ def run() -> Iterator[Figure]:
     yield Figure("range: moving one of forty over moving one alone", _ratio(times, alone), "×", None)
     yield Figure("range: heaviest unit of an order of 12 megapixels", _heaviest(all_of_them), "KB", 100)
     yield from _shapings(all_of_them)
+    six = _framed(_standing(all_of_them, all_of_them.photo_set.standing[:6]))
+    yield Figure("range: first proof of a line-up of six", _seconds(_job(six), "six"), "s", 1.5)
+    times = [1000 * _seconds(_job(_moved(six, n)), f"six {n}") for n in range(REPEATS)]
+    yield Figure("range: moving one of six, median", statistics.median(times), "ms", 250)
     peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024**2
     yield Figure("range: peak memory of the process", peak, "GB", 3)
+    yield from many.run()
 
 
 def _range(demo: Frame) -> Frame:
@@ -82,12 +88,16 @@ def _range(demo: Frame) -> Frame:
     ]
     sweep = demo.photo_set.sweep.model_copy(update={"back": 1600.0, "front": 4000.0, "width": 5000.0})
     photo_set = demo.photo_set.model_copy(update={"standing": standing, "sweep": sweep})
-    frame = Frame(packs=packs, photo_set=photo_set, shot=demo.shot)
-    things = {key: thing_of(pack, {}) for key, pack in packs.items() if not pack.artwork_uses()}
+    return _framed(Frame(packs=packs, photo_set=photo_set, shot=demo.shot, palette=demo.palette))
+
+
+def _framed(frame: Frame) -> Frame:
+    """The frame with a camera that takes in all that stands; nothing is shaped yet when it is looked at."""
+    things = {key: thing_of(pack, {}) for key, pack in frame.packs.items() if not pack.artwork_uses()}
     extent = extent_of(line_up(_without_art(frame), things))
-    camera = framed(demo.shot.camera, extent, PROOF[0] / PROOF[1])
+    camera = framed(frame.shot.camera, extent, PROOF[0] / PROOF[1])
     making.thing_of.cache.clear()  # type: ignore[attr-defined]
-    return frame.model_copy(update={"shot": demo.shot.model_copy(update={"camera": camera})})
+    return frame.model_copy(update={"shot": frame.shot.model_copy(update={"camera": camera})})
 
 
 def _without_art(frame: Frame) -> Frame:

@@ -19,6 +19,7 @@ _FLAGS = (
     "--no-first-run",
     "--use-angle=swiftshader",
     "--enable-unsafe-swiftshader",
+    "--disable-gpu-compositing",
     "--force-prefers-reduced-motion",
 )
 
