@@ -11,7 +11,7 @@ import numpy as np
 
 from giftwrap.bench.demo_job import demo_frame
 from giftwrap.bench.figure import Figure
-from giftwrap.core.model import Frame, Opaque, Pack, Panel, PhotoSet, Shot
+from giftwrap.core.model import Opaque, Pack, Panel, PhotoSet, Shot
 from giftwrap.core.render.files import shelf
 from giftwrap.core.render.job import PictureJob
 from giftwrap.core.render.proof import SAMPLES_IN_PASS, proof_job, proof_pass
@@ -29,7 +29,8 @@ def run() -> Iterator[Figure]:
     bare = pack.model_copy(update={"panels": []})
 
     def job(pack: Pack = pack, photo_set: PhotoSet = photo_set, shot: Shot = shot) -> PictureJob:
-        return proof_job(Frame(packs={"pack": pack}, photo_set=photo_set, shot=shot), *PROOF)
+        changes = {"packs": {frame.hero(): pack}, "photo_set": photo_set, "shot": shot}
+        return proof_job(frame.model_copy(update=changes), *PROOF)
 
     def formed(**changes: object) -> Pack:
         return pack.model_copy(update={"form": pack.form.model_copy(update=changes)})
