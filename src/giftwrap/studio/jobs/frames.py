@@ -100,12 +100,6 @@ def set_of(job: Job, shot: core.Shot) -> PhotoSet:
     return row
 
 
-def hero_of(job: Job, shot: core.Shot) -> Pack | None:
-    """The pack a shot is of, if it is still there."""
-    rows = job.packs.there()
-    return rows.filter(slug=shot.hero).first() if shot.hero else rows.first()
-
-
 def pack_keys(job: Job) -> set[str]:
     """Keys of the packs that are there."""
     return set(job.packs.there().values_list("slug", flat=True))

@@ -4,16 +4,17 @@ from datetime import datetime
 from pathlib import Path
 from typing import Any, Literal
 
+from django.db.models import OuterRef, Subquery, Value
+from django.db.models.fields.json import KeyTextTransform, KeyTransform
 from django.http import FileResponse, Http404, HttpRequest
 from django.shortcuts import get_object_or_404
 from ninja import Query, Router, Schema
 from pydantic import Field
 
-from giftwrap.core import model as core
 from giftwrap.core.model.document import Key
 from giftwrap.core.render.job import MAX_SIDE
 from giftwrap.core.render.planning import MAX_SAMPLES, Limits
-from giftwrap.studio.jobs.frames import frame_of, hero_of, rows_of
+from giftwrap.studio.jobs.frames import frame_of, rows_of
 from giftwrap.studio.jobs.models import Job, Pack, Shot
 from giftwrap.studio.numbers import Id
 from giftwrap.studio.rendering import storage
@@ -120,10 +121,8 @@ class PictureOut(Schema):
         return picture.order.shot.slug
 
     @staticmethod
-    def resolve_colourway(picture: Picture) -> str:
-        key = picture.order.colourway
-        row = picture.order.shot.job.colourways.filter(slug=key).first() if key else None
-        return row.name if row else key
+    def resolve_colourway(picture: Any) -> str:
+        return picture.colourway_name or picture.order.colourway
 
     @staticmethod
     def resolve_colourway_key(picture: Picture) -> str:
@@ -134,10 +133,9 @@ class PictureOut(Schema):
         return picture.answers.all()
 
     @staticmethod
-    def resolve_pack(picture: Picture) -> str:
-        shot = picture.order.shot
-        hero = hero_of(shot.job, core.Shot.model_validate(shot.document))
-        return hero.name if hero else shot.job.name
+    def resolve_pack(picture: Any) -> str:
+        its = picture.first_pack if picture.hero is None else picture.hero_name
+        return its or picture.order.shot.job.name
 
 
 @router.post("/shots/{shot_id}/estimate", response=EstimateOut)
@@ -255,8 +253,15 @@ def picture_passes(request: HttpRequest, picture_id: Id) -> FileResponse:
 
 def pictures_of(job: Job) -> Any:
     """A job's pictures, newest first."""
+    packs = job.packs.there()
+    heroes = packs.filter(slug=OuterRef("hero_key")).values("name")
+    ways = job.colourways.filter(slug=OuterRef("order__colourway")).values("name")
+    shot = "order__shot__document"
     return (
         Picture.objects.filter(order__shot__job=job)
+        .annotate(hero=KeyTransform("hero", shot), hero_key=KeyTextTransform("hero", shot))
+        .annotate(hero_name=Subquery(heroes[:1]), colourway_name=Subquery(ways[:1]))
+        .annotate(first_pack=Value(packs.values_list("name", flat=True).first() or ""))
         .select_related("order__shot__job")
         .prefetch_related("answers")
     )

@@ -16,6 +16,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from channels.db import database_sync_to_async
+from distributed.client import FutureCancelledError
 from django.conf import settings
 
 from giftwrap.core import model as core
@@ -200,7 +201,7 @@ class Thumbnailing:
             )
         except GiftwrapError as error:
             problem = error.message
-        except OSError:
+        except (FutureCancelledError, OSError):
             return  # the process was lost: the next look makes it
         except Exception:
             log.exception("A thumbnail failed.")

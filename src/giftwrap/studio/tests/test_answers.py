@@ -4,10 +4,16 @@ from __future__ import annotations
 
 from typing import Any
 
+from django.db import connection
 from django.test import Client
+from django.test.utils import CaptureQueriesContext
 
+from giftwrap.core import model as core
+from giftwrap.core.things.starting import starting_pack
+from giftwrap.studio.jobs import revisions
 from giftwrap.studio.jobs.frames import frame_of
-from giftwrap.studio.jobs.models import Shot
+from giftwrap.studio.jobs.models import Colourway, Pack, Shot
+from giftwrap.studio.jobs.services import add_row, remove
 from giftwrap.studio.rendering.models import Order, Picture
 from giftwrap.studio.review.api import MOST_ANSWERS
 from giftwrap.studio.review.models import Answer
@@ -50,6 +56,30 @@ class AnswerTests(StudioTestCase):
         self.client.force_login(self.user)
         pictures = self.client.get(f"/api/jobs/{self.job.slug}/pictures").json()
         self.assertEqual(pictures[0]["answers"], self.page()[0]["answers"])
+
+    def test_many_pictures_are_listed_with_no_more_questions_than_few(self) -> None:
+        """Their colourways are told by name, those that were taken away too."""
+        way = add_row(Colourway, self.job, "Damson", core.Colourway())
+        self.taken(colourway=way.slug)
+        with CaptureQueriesContext(connection) as few:
+            self.assertEqual([one["colourway"] for one in self.page()], ["Damson", ""])
+        for _ in range(6):
+            self.taken(colourway=way.slug)
+        remove(way)
+        with CaptureQueriesContext(connection) as many:
+            self.assertEqual([one["colourway"] for one in self.page()], ["Damson"] * 7 + [""])
+        self.assertEqual(len(many), len(few))
+
+    def test_a_picture_is_called_after_the_pack_it_is_of(self) -> None:
+        """The shot's hero; without one the job's first pack; of one that is gone, the job."""
+        jar = add_row(Pack, self.job, "Balm jar", starting_pack("jar-50"))
+        first = self.job.packs.first().name
+        for hero, name in ((None, first), (jar.slug, "Balm jar"), ("gone", self.job.name)):
+            self.shot.refresh_from_db()
+            revisions.save(
+                self.shot, self.shot.read().model_copy(update={"hero": hero}), base=self.shot.revision
+            )
+            self.assertEqual(self.page()[0]["pack"], name)
 
     def test_changes_are_asked_for_at_a_place(self) -> None:
         self.assertEqual(self.say(verdict="changes", remark="Darker here", x=0.25, y=0.8)[0], 200)

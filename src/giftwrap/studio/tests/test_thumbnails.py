@@ -3,12 +3,17 @@
 from __future__ import annotations
 
 from typing import Any
+from unittest.mock import AsyncMock, Mock, patch
+
+from asgiref.sync import async_to_sync
+from distributed.client import FutureCancelledError
 
 from giftwrap.core import model as core
 from giftwrap.core.render.proof import thumbnail
 from giftwrap.core.things.starting import starting_pack
 from giftwrap.studio.jobs import revisions, services
 from giftwrap.studio.jobs.models import Colourway, Job, Pack, Shot
+from giftwrap.studio.rendering import thumbnails
 from giftwrap.studio.rendering.thumbnails import Thumbnailing, cells_of, keep, stale_cell, work_on
 from giftwrap.studio.tests.base import StudioTestCase
 
@@ -99,6 +104,17 @@ class ThumbnailTests(StudioTestCase):
         self.assertEqual(making.jobs, [1, 2])
         making.closed(1)
         self.assertEqual(making.jobs, [2])
+
+    def test_a_thumbnail_whose_process_was_lost_is_made_again(self) -> None:
+        """A process that ends takes its work with it; that says nothing of what was to be drawn."""
+        submit = AsyncMock(side_effect=[FutureCancelledError("key", "lost"), b"jpeg"])
+        making = Thumbnailing()
+        making.opened(self.job.pk)
+        with patch.object(thumbnails, "bus", Mock(client=Mock(return_value=Mock(submit=submit)))):
+            self.assertTrue(async_to_sync(making._one)())
+            self.assertEqual([(one["at"], one["problem"]) for one in self.listed()], [("", "")] * 2)
+            self.assertTrue(async_to_sync(making._one)())
+        self.assertEqual([bool(one["at"]) for one in self.listed()], [True, False])
 
     def test_a_broken_document_stops_no_others(self) -> None:
         second = services.add_row(Shot, self.job, "Second", self.shot.read())
