@@ -882,6 +882,8 @@ export interface paths {
         /**
          * Arrange
          * @description What stands, arranged: put down, copied, in a row or an arc, apart, on the floor, grouped.
+         *
+         *     What is gone from the job stays where it is, but for being taken away.
          */
         post: operations["giftwrap_studio_ranges_staging_arrange"];
         delete?: never;

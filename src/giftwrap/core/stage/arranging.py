@@ -10,109 +10,36 @@ import itertools
 import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
-from typing import Annotated, Any, Literal
+from typing import Any
 
 import numpy as np
-from pydantic import Field
 
 from giftwrap.core.errors import PackError
 from giftwrap.core.mesh.path import Array
 from giftwrap.core.mesh.transform import points_moved
-from giftwrap.core.model import Frame, Group, OfHero, OfPack, PhotoSet, Pose, Standing
-from giftwrap.core.model.document import Degrees, Document, Key, Millimetres, Name, PositiveMillimetres
+from giftwrap.core.model import Frame, Group, OfPack, PhotoSet, Pose, Standing
+from giftwrap.core.model.arrangement import (
+    Apart,
+    Arc,
+    Arrangement,
+    Copies,
+    Gather,
+    Part,
+    Rest,
+    Row,
+    Stand,
+    TakeAway,
+)
 from giftwrap.core.model.photo_set import group_chain
 from giftwrap.core.stage.standing import Placed, crossings, extent_of, line_up, lowest, pose_matrix
 from giftwrap.core.things.thing import Thing
 
-Ids = Annotated[list[Key], Field(min_length=1, max_length=400)]
 APART_MM = 3.0
 """What crossed stands this far apart afterwards."""
 ROUNDS = 60
 ACROSS = np.array([1.0, 0.0])
 """From left to right on the floor."""
 MOST_STANDING = 400
-
-
-class Stand(Document):
-    """Put a pack of the job down: at a place, or beside what stands there already."""
-
-    kind: Literal["stand"] = "stand"
-    pack: Key
-    x: Millimetres | None = None
-    y: Millimetres | None = None
-
-
-class Copies(Document):
-    """Copies of what is chosen, in a row to its right."""
-
-    kind: Literal["copies"] = "copies"
-    ids: Ids
-    count: Annotated[int, Field(ge=1, le=60)] = 1
-    gap: Millimetres = 10.0
-
-
-class Row(Document):
-    """In a row from left to right as they stand, so many mm between neighbours.
-
-    turn : of the row's line; 0° is across the picture
-    """
-
-    kind: Literal["row"] = "row"
-    ids: Ids
-    gap: Millimetres = 10.0
-    turn: Degrees = 0.0
-
-
-class Arc(Document):
-    """On a circle that is open to the front, so many mm between neighbours, each facing its centre.
-
-    radius : of the circle their middles stand on, mm
-    """
-
-    kind: Literal["arc"] = "arc"
-    ids: Ids
-    gap: Millimetres = 10.0
-    radius: PositiveMillimetres = 400.0
-
-
-class Apart(Document):
-    """What crosses moved apart by the shortest way."""
-
-    kind: Literal["apart"] = "apart"
-
-
-class Rest(Document):
-    """Put on the floor."""
-
-    kind: Literal["rest"] = "rest"
-    ids: Ids
-
-
-class TakeAway(Document):
-    """Taken off the set."""
-
-    kind: Literal["take-away"] = "take-away"
-    ids: Ids
-
-
-class Gather(Document):
-    """Made one group, to be moved as one."""
-
-    kind: Literal["gather"] = "gather"
-    ids: Ids
-    name: Name
-
-
-class Part(Document):
-    """Taken out of their groups; they stay where they are."""
-
-    kind: Literal["part"] = "part"
-    ids: Ids
-
-
-Arrangement = Annotated[
-    Stand | Copies | Row | Arc | Apart | Rest | TakeAway | Gather | Part, Field(discriminator="kind")
-]
 
 
 @dataclass(frozen=True)
@@ -135,7 +62,7 @@ class _Unit:
         return high - low
 
 
-def arranged(frame: Frame, how: Any, things: Mapping[str, Thing]) -> PhotoSet:
+def arranged(frame: Frame, how: Arrangement, things: Mapping[str, Thing]) -> PhotoSet:
     """The set of a frame after an arrangement; `things` by the keys of their packs.
 
     Raises PackError when something that is named does not stand there, or there is too much.
@@ -145,8 +72,7 @@ def arranged(frame: Frame, how: Any, things: Mapping[str, Thing]) -> PhotoSet:
         gone = next((name for name in how.ids if name not in known), None)
         if gone is not None:
             raise PackError(f"“{gone}” does not stand on this set any more: choose something else.", "ids")
-    doing: Callable[[Frame, Any, Mapping[str, Thing]], PhotoSet] = _HOW[how.kind]
-    result = doing(frame, how, things)
+    result = _HOW[how.kind](frame, how, things)
     if len(result.standing) > MOST_STANDING:
         raise PackError(f"At most {MOST_STANDING} things stand on a set: take some away first.", "standing")
     return PhotoSet.model_validate(result.model_dump())
@@ -310,17 +236,19 @@ _HOW: dict[str, Callable[..., PhotoSet]] = {
 
 def _units(frame: Frame, ids: Sequence[str], things: Mapping[str, Thing]) -> list[_Unit]:
     """What moves when these are moved, each once."""
-    groups, standing = frame.photo_set.groups, {one.id: one for one in frame.photo_set.standing}
-    keys: dict[str, list[Placed]] = {}
-    alone: dict[str, bool] = {}
-    outermost = {name: _outermost(one, groups) for name, one in standing.items()}
-    wanted = {outermost[name] or f"={name}" for name in ids if name in standing}
+    groups = frame.photo_set.groups
+    outermost = {one.id: _outermost(one, groups) for one in frame.photo_set.standing}
+
+    def unit_of(name: str) -> tuple[str, bool]:
+        group = outermost[name]
+        return (name, False) if group is None else (group, True)
+
+    wanted = {unit_of(name) for name in ids if name in outermost}
+    units: dict[tuple[str, bool], list[Placed]] = {}
     for one in line_up(frame, things):
-        key = outermost[one.id] or f"={one.id}"
-        if key in wanted:
-            keys.setdefault(key, []).append(one)
-            alone[key] = outermost[one.id] is None
-    return [_Unit(key.removeprefix("="), not alone[key], tuple(placed)) for key, placed in keys.items()]
+        if unit_of(one.id) in wanted:
+            units.setdefault(unit_of(one.id), []).append(one)
+    return [_Unit(key, is_group, tuple(placed)) for (key, is_group), placed in units.items()]
 
 
 def _outermost(one: Standing, groups: Mapping[str, Group]) -> str | None:
@@ -334,16 +262,15 @@ def _shifted(photo_set: PhotoSet, unit: _Unit, by: Array, turned_to: float | Non
     """A set in which a unit has moved on the floor; something alone may be turned as well."""
 
     def moved(pose: Pose) -> Pose:
-        own = {} if turned_to is None else {"turn": round(turned_to, 2)}
         x, y = round(pose.x + float(by[0]), 3), round(pose.y + float(by[1]), 3)
-        return pose.model_copy(update={"x": x, "y": y, **own})
+        return pose.model_copy(update={"x": x, "y": y})
 
     if unit.is_group:
-        turned_to = None
         group = photo_set.groups[unit.key]
         groups = {**photo_set.groups, unit.key: group.model_copy(update={"pose": moved(group.pose)})}
         return photo_set.model_copy(update={"groups": groups})
-    return _reposed(photo_set, lambda one: moved(one.pose), {unit.key})
+    turn = {} if turned_to is None else {"turn": round(turned_to, 2)}
+    return _reposed(photo_set, lambda one: moved(one.pose).model_copy(update=turn), {unit.key})
 
 
 def _reposed(photo_set: PhotoSet, pose: Callable[[Standing], Pose], ids: set[str]) -> PhotoSet:
@@ -359,8 +286,7 @@ def _added(frame: Frame, fresh: Sequence[Standing]) -> PhotoSet:
     taken = {one.id for one in photo_set.standing}
     named = []
     for one in fresh:
-        wanted = one.id if isinstance(one.of, OfPack | OfHero) else "thing"
-        key = _free_key(wanted, taken)
+        key = _free_key(one.id, taken)
         taken.add(key)
         named.append(one.model_copy(update={"id": key}))
     line_ups = dict(photo_set.line_ups)

@@ -9,8 +9,9 @@ from ninja import Router, Schema
 
 from giftwrap.core import model as core
 from giftwrap.core.errors import GiftwrapError
-from giftwrap.core.model.photo_set import OfPack, Standing
-from giftwrap.core.stage.arranging import Arrangement, Stand, TakeAway, arranged
+from giftwrap.core.model.arrangement import Arrangement, Stand, TakeAway
+from giftwrap.core.model.photo_set import OfPack
+from giftwrap.core.stage.arranging import arranged
 from giftwrap.core.stage.plan import plan_of
 from giftwrap.core.stage.standing import Placed, line_up
 from giftwrap.studio.jobs.frames import Unsaved, frame_of, pack_keys
@@ -90,31 +91,30 @@ def plan(request: HttpRequest, shot_id: Id, data: PlanIn) -> Any:
     """Draw the set of a shot without saving it. What is gone from the job is left out, and named."""
     shot = get_object_or_404(Shot.objects.select_related("job"), pk=shot_id)
     gone = _gone(shot, data.photo_set)
-    left = [one for one in data.photo_set.standing if one.id not in gone]
-    placed = _placed(shot, data.photo_set.model_copy(update={"standing": left}), data.shot)
+    placed = _placed(shot, _left(data.photo_set, gone), data.shot)
     drawn = plan_of(data.photo_set, data.shot, placed)
     return {**asdict(drawn), "photo_set": drawn.photo_set, "shot_camera": drawn.shot_camera, "gone": gone}
 
 
 @router.post("/shots/{shot_id}/arrange", response=ArrangedOut)
 def arrange(request: HttpRequest, shot_id: Id, data: ArrangeIn) -> dict[str, core.PhotoSet]:
-    """What stands, arranged: put down, copied, in a row or an arc, apart, on the floor, grouped."""
+    """What stands, arranged: put down, copied, in a row or an arc, apart, on the floor, grouped.
+
+    What is gone from the job stays where it is, but for being taken away.
+    """
     shot = get_object_or_404(Shot.objects.select_related("job"), pk=shot_id)
     gone = _gone(shot, data.photo_set)
-    lost = [one for one in data.photo_set.standing if one.id in gone]
-    left = [one for one in data.photo_set.standing if one.id not in gone]
-    unsaved = Unsaved(photo_set=data.photo_set.model_copy(update={"standing": left}), shot=data.shot)
+    unsaved = Unsaved(photo_set=_left(data.photo_set, gone), shot=data.shot)
     more = (data.how.pack,) if isinstance(data.how, Stand) else ()
     frame = frame_of(shot, unsaved=unsaved, more=more)
+    if isinstance(data.how, TakeAway):
+        return {"photo_set": arranged(frame.model_copy(update={"photo_set": data.photo_set}), data.how, {})}
     things = things_of(frame)
     if isinstance(data.how, Stand) and data.how.pack in frame.packs:
         pack = core.dressed(data.how.pack, frame.packs[data.how.pack], frame.palette)
         things[data.how.pack] = shape_for_page(pack).thing
-    if isinstance(data.how, TakeAway):
-        return {
-            "photo_set": arranged(frame.model_copy(update={"photo_set": data.photo_set}), data.how, things)
-        }
     result = arranged(frame, data.how, things)
+    lost = [one for one in data.photo_set.standing if one.id in gone]
     return {"photo_set": result.model_copy(update={"standing": [*result.standing, *lost]})}
 
 
@@ -130,12 +130,14 @@ def _placed(shot: Shot, photo_set: core.PhotoSet, document: core.Shot) -> list[P
 def _gone(shot: Shot, photo_set: core.PhotoSet) -> dict[str, str]:
     """What stands there of packs that are not in the job any more, and what to do."""
     there = pack_keys(shot.job)
-
-    def is_gone(one: Standing) -> bool:
-        return isinstance(one.of, OfPack) and one.of.pack not in there
-
     return {
         one.id: f"Its pack “{one.of.pack}” is not in the job any more: take it away, or fetch the pack back."
         for one in photo_set.standing
-        if is_gone(one) and isinstance(one.of, OfPack)
+        if isinstance(one.of, OfPack) and one.of.pack not in there
     }
+
+
+def _left(photo_set: core.PhotoSet, gone: dict[str, str]) -> core.PhotoSet:
+    """A set without what is gone."""
+    left = [one for one in photo_set.standing if one.id not in gone]
+    return photo_set.model_copy(update={"standing": left})

@@ -12,7 +12,7 @@ import trimesh
 from giftwrap.core.errors import PackError
 from giftwrap.core.mesh.transform import points_moved
 from giftwrap.core.model import Camera, Frame, LineUp, OfPack, PhotoSet, Pose, Shot, Standing
-from giftwrap.core.stage.arranging import (
+from giftwrap.core.model.arrangement import (
     Apart,
     Arc,
     Copies,
@@ -22,8 +22,8 @@ from giftwrap.core.stage.arranging import (
     Row,
     Stand,
     TakeAway,
-    arranged,
 )
+from giftwrap.core.stage.arranging import arranged
 from giftwrap.core.stage.camera import project
 from giftwrap.core.stage.standing import Placed, crossings, line_up, lowest, standing_matrix
 from giftwrap.core.tests.samples import three_lights

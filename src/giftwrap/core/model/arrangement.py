@@ -1,0 +1,93 @@
+"""What may be asked of the things on a set: how they are to stand. Nothing of it is kept."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from giftwrap.core.model.document import Degrees, Document, Key, Millimetres, Name, PositiveMillimetres
+
+Ids = Annotated[list[Key], Field(min_length=1, max_length=400)]
+
+
+class Stand(Document):
+    """Put a pack of the job down: at a place, or beside what stands there already."""
+
+    kind: Literal["stand"] = "stand"
+    pack: Key
+    x: Millimetres | None = None
+    y: Millimetres | None = None
+
+
+class Copies(Document):
+    """Copies of what is chosen, in a row to its right."""
+
+    kind: Literal["copies"] = "copies"
+    ids: Ids
+    count: Annotated[int, Field(ge=1, le=60)] = 1
+    gap: Millimetres = 10.0
+
+
+class Row(Document):
+    """In a row from left to right as they stand, so many mm between neighbours.
+
+    turn : of the row's line; 0° is across the picture
+    """
+
+    kind: Literal["row"] = "row"
+    ids: Ids
+    gap: Millimetres = 10.0
+    turn: Degrees = 0.0
+
+
+class Arc(Document):
+    """On a circle that is open to the front, so many mm between neighbours, each facing its centre.
+
+    radius : of the circle their middles stand on, mm
+    """
+
+    kind: Literal["arc"] = "arc"
+    ids: Ids
+    gap: Millimetres = 10.0
+    radius: PositiveMillimetres = 400.0
+
+
+class Apart(Document):
+    """What crosses moved apart by the shortest way."""
+
+    kind: Literal["apart"] = "apart"
+
+
+class Rest(Document):
+    """Put on the floor."""
+
+    kind: Literal["rest"] = "rest"
+    ids: Ids
+
+
+class TakeAway(Document):
+    """Taken off the set."""
+
+    kind: Literal["take-away"] = "take-away"
+    ids: Ids
+
+
+class Gather(Document):
+    """Made one group, to be moved as one."""
+
+    kind: Literal["gather"] = "gather"
+    ids: Ids
+    name: Name
+
+
+class Part(Document):
+    """Taken out of their groups; they stay where they are."""
+
+    kind: Literal["part"] = "part"
+    ids: Ids
+
+
+Arrangement = Annotated[
+    Stand | Copies | Row | Arc | Apart | Rest | TakeAway | Gather | Part, Field(discriminator="kind")
+]
