@@ -3,37 +3,21 @@
 from __future__ import annotations
 
 import hashlib
-import json
 from functools import cache
-from pathlib import Path
-from typing import Any
 
 from django.utils.text import slugify
 
 from giftwrap.core.model import Frame
 from giftwrap.core.render.files import shelf
 from giftwrap.core.render.job import PictureJob
-
-DEMO_DIR = Path(__file__).resolve().parents[3] / "demo"
-
-
-@cache
-def demo_story() -> tuple[dict[str, Any], dict[str, bytes]]:
-    """What the demo job is made of, and its artwork by SHA-256."""
-    text = (DEMO_DIR / "job.json").read_text()
-    artwork = {}
-    for name in json.loads(text)["artwork"]:
-        data = (DEMO_DIR / "artwork" / name).read_bytes()
-        sha = hashlib.sha256(data).hexdigest()
-        artwork[sha] = data
-        text = text.replace(f"demo:{name}", sha)
-    return json.loads(text), artwork
+from giftwrap.story import demo_story
 
 
 @cache
 def demo_frame(shot: str = "hero", colourway: str = "") -> tuple[Frame, dict[str, bytes]]:
     """One of the demo's shots, the first one as it is unless another is asked for; and all artwork."""
-    story, artwork = demo_story()
+    story, files = demo_story()
+    artwork = {hashlib.sha256(data).hexdigest(): data for data in files.values()}
     rows = {kind: {slugify(row["name"]): row["document"] for row in story[kind]} for kind in _KINDS}
     document = rows["shots"][shot]
     frame = Frame.model_validate(

@@ -143,7 +143,6 @@ def _flicking(browser: webdriver.Chrome, address: str) -> Iterator[Figure]:
 def _grid(browser: webdriver.Chrome, address: str) -> Iterator[Figure]:
     """How long a whole grid takes to become fresh while nobody does anything, and to be shown again."""
     cells = SHOTS * (COLOURWAYS + 1)
-    browser.get(f"{address}/jobs/grid/form")
     began = time.monotonic()
     browser.get(f"{address}/jobs/grid/show")
     _wait(browser, ".sheet")

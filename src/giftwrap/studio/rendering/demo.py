@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-import json
 from typing import Any
 
-from django.conf import settings
 from django.db import transaction
 
 from giftwrap.core import model as core
 from giftwrap.core.formats.pictures import read_linear
 from giftwrap.core.grade.display import grade_picture
+from giftwrap.story import DEMO_DIR, demo_story
 from giftwrap.studio.jobs import revisions
 from giftwrap.studio.jobs.frames import frame_of
 from giftwrap.studio.jobs.models import Job, Palette, Shot
@@ -19,21 +18,14 @@ from giftwrap.studio.library.artwork import add_artwork
 from giftwrap.studio.rendering import storage
 from giftwrap.studio.rendering.models import Order, Picture
 
-DEMO_DIR = settings.BASE_DIR / "demo"
-ARTWORK_PLACE = "demo:"
-"""Before a file's name it stands for the SHA-256 that the file has."""
-
 
 def load_demo_job() -> Job:
     """Velloway Orchard House: four packs, two sets, five shots, two colourways and the pictures of them."""
-    text = (DEMO_DIR / "job.json").read_text()
-    story = json.loads(text)
+    story, files = demo_story()
     with transaction.atomic():
         job = Job.objects.create(slug=story["slug"], name=story["name"], client=story["client"])
-        for name in story["artwork"]:
-            artwork = add_artwork(job, (DEMO_DIR / "artwork" / name).read_bytes(), name)
-            text = text.replace(f"{ARTWORK_PLACE}{name}", artwork.sha256)
-        story = json.loads(text)
+        for name, data in files.items():
+            add_artwork(job, data, name)
         revisions.create(Palette, job, "palette", "Palette", core.Palette.model_validate(story["palette"]))
         for kind, model in ADDRESSES.items():
             for row in story[kind]:

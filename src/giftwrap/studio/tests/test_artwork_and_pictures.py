@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import io
-import json
 
 import numpy as np
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -15,13 +14,14 @@ from giftwrap.core.grade.display import grade_picture
 from giftwrap.core.model import Grade
 from giftwrap.core.stage.standing import crossings, line_up
 from giftwrap.core.tests.samples import png
+from giftwrap.story import demo_story
 from giftwrap.studio.jobs.frames import frame_of
 from giftwrap.studio.jobs.models import Shot
 from giftwrap.studio.jobs.services import start_job
 from giftwrap.studio.jobs.shapes import things_of
 from giftwrap.studio.library.models import Artwork
 from giftwrap.studio.rendering import storage
-from giftwrap.studio.rendering.demo import DEMO_DIR, load_demo_job
+from giftwrap.studio.rendering.demo import load_demo_job
 from giftwrap.studio.rendering.models import Order, Picture
 from giftwrap.studio.signin import is_loopback
 from giftwrap.studio.tests.base import StudioTestCase
@@ -197,7 +197,7 @@ class DemoTests(StudioTestCase):
         )[1]
         self.assertAlmostEqual(shape["facts"]["contents_ml"], 500, delta=1)
         pictures = self.client.get("/api/jobs/velloway/pictures").json()
-        self.assertEqual(len(pictures), len(json.loads((DEMO_DIR / "job.json").read_text())["pictures"]))
+        self.assertEqual(len(pictures), len(demo_story()[0]["pictures"]))
         self.assertEqual(self.client.get(f"/api/pictures/{pictures[0]['id']}.png").status_code, 200)
 
     def test_render_command_says_what_is_wrong(self) -> None:
