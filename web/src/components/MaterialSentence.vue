@@ -172,7 +172,7 @@ function keep(): void {
   <template v-if="palette">
     <form v-if="naming" class="naming" @submit.prevent="keep" @keydown.esc="naming = false">
       <input v-model="name" maxlength="120" :aria-label="`${label}: name in the palette`" placeholder="Cap black" />
-      <button type="submit">Keep</button>
+      <button type="submit" class="aside">Keep</button>
     </form>
     <button v-else-if="entry === null" type="button" class="aside" @click="naming = true">Put in the palette</button>
     <button v-else-if="shown" type="button" class="aside" @click="emit('change', { ...shown })">Unlink</button>
@@ -190,25 +190,11 @@ function keep(): void {
   padding: 0 2px;
   color: var(--ink);
 }
-.aside,
-.naming button {
-  border: 0;
-  background: none;
-  padding: 0 2px;
-  font: inherit;
-  font-size: 12px;
-  color: #5c5a54;
-  text-decoration: underline;
-  cursor: pointer;
-}
 .naming {
   display: inline-flex;
-  gap: 4px;
 }
 .naming input {
   width: 110px;
-  font: inherit;
   font-size: 13px;
-  border: 1px solid var(--kraft);
 }
 </style>

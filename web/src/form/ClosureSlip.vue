@@ -173,15 +173,6 @@ const materialOf = (name: string) => (closure.value as unknown as Record<string,
   margin: 4px 0;
   font-size: 13px;
 }
-select {
-  border: 0;
-  border-bottom: 1.5px solid var(--kraft);
-  background: #fffdf8;
-  font: inherit;
-  height: 24px;
-  max-width: 180px;
-  color: var(--ink);
-}
 .lift {
   display: grid;
   grid-template-columns: auto 1fr auto;

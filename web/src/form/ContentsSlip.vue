@@ -93,12 +93,6 @@ function choose(kind: string): void {
   font-size: 13px;
 }
 select {
-  border: 0;
-  border-bottom: 1.5px solid var(--kraft);
-  background: #fffdf8;
-  font: inherit;
-  height: 24px;
   max-width: 160px;
-  color: var(--ink);
 }
 </style>

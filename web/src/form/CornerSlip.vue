@@ -112,14 +112,3 @@ function insertAfter(): void {
     <Button size="small" :disabled="corners.length <= 2" @click="emit('remove', selected)">Remove it</Button>
   </template>
 </template>
-
-<style scoped>
-select {
-  border: 0;
-  border-bottom: 1.5px solid var(--kraft);
-  background: #fffdf8;
-  font: inherit;
-  height: 23px;
-  color: var(--ink);
-}
-</style>

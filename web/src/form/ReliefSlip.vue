@@ -126,13 +126,7 @@ function add(relief: Relief): void {
   font-size: 13px;
 }
 select {
-  border: 0;
-  border-bottom: 1.5px solid var(--kraft);
-  background: #fffdf8;
-  font: inherit;
-  height: 24px;
   max-width: 160px;
-  color: var(--ink);
 }
 .item {
   border-left: 3px solid #ddd4c0;

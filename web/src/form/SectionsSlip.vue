@@ -151,13 +151,7 @@ function remove(index: number): void {
   font-size: 13px;
 }
 select {
-  border: 0;
-  border-bottom: 1.5px solid var(--kraft);
-  background: #fffdf8;
-  font: inherit;
-  height: 24px;
   max-width: 150px;
-  color: var(--ink);
 }
 .check {
   display: flex;

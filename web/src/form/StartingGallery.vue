@@ -90,13 +90,8 @@ const shown = computed(() =>
 }
 .find input,
 .find select {
-  border: 0;
-  border-bottom: 1.5px solid var(--kraft);
-  background: #fffdf8;
-  font: inherit;
   height: 26px;
   padding: 0 6px;
-  color: var(--ink);
 }
 .find input {
   width: 150px;

@@ -233,15 +233,6 @@ textarea {
   display: grid;
   gap: 7px;
 }
-.aside {
-  border: 0;
-  background: none;
-  padding: 0;
-  font: inherit;
-  font-size: 12px;
-  text-decoration: underline;
-  cursor: pointer;
-}
 .download {
   margin-top: auto;
   color: #97213a;

@@ -29,19 +29,22 @@ function seenThrough(colour: string, depth: number, through: number): THREE.Colo
   return new THREE.Color(base.r ** share, base.g ** share, base.b ** share)
 }
 
+/** For each corner, which way its surface faces and where the eye is. */
+const FACING = `
+  varying vec3 facing;
+  varying vec3 eye;
+  void main() {
+    vec4 place = modelViewMatrix * vec4(position, 1.0);
+    facing = normalMatrix * normal;
+    eye = -place.xyz;
+    gl_Position = projectionMatrix * place;
+  }`
+
 /** Clear where it is seen face on, denser towards its edges, with one soft highlight. */
 function glassMaterial(colour: THREE.Color): THREE.ShaderMaterial {
   return new THREE.ShaderMaterial({
     uniforms: { colour: { value: colour } },
-    vertexShader: `
-      varying vec3 facing;
-      varying vec3 eye;
-      void main() {
-        vec4 place = modelViewMatrix * vec4(position, 1.0);
-        facing = normalMatrix * normal;
-        eye = -place.xyz;
-        gl_Position = projectionMatrix * place;
-      }`,
+    vertexShader: FACING,
     fragmentShader: `
       uniform vec3 colour;
       varying vec3 facing;
@@ -114,15 +117,7 @@ function solidMaterial(material: Exclude<Material, { kind: 'clear' }>, colour: s
 function liquidMaterial(colour: string, depth: number, through: number, wall: THREE.Color): THREE.ShaderMaterial {
   return new THREE.ShaderMaterial({
     uniforms: { colour: { value: new THREE.Color(colour) }, share: { value: through / depth }, wall: { value: wall } },
-    vertexShader: `
-      varying vec3 facing;
-      varying vec3 eye;
-      void main() {
-        vec4 place = modelViewMatrix * vec4(position, 1.0);
-        facing = normalMatrix * normal;
-        eye = -place.xyz;
-        gl_Position = projectionMatrix * place;
-      }`,
+    vertexShader: FACING,
     fragmentShader: `
       uniform vec3 colour;
       uniform vec3 wall;

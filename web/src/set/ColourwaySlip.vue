@@ -217,30 +217,13 @@ const kindsFor = (material: Material): Material['kind'][] =>
 <style scoped>
 select {
   max-width: 190px;
-  border: 0;
-  border-bottom: 1.5px solid var(--kraft);
-  background: #fffdf8;
-  font: inherit;
 }
-.aside {
-  border: 0;
-  background: none;
-  padding: 0 2px;
-  font-size: 12px;
-  color: #5c5a54;
-  text-decoration: underline;
-  cursor: pointer;
-}
-.naming,
 .buttons {
   display: flex;
   gap: 6px;
-  margin-bottom: 6px;
 }
-.naming input {
-  flex: 1;
-  min-width: 0;
-  font: inherit;
-  border: 1px solid var(--kraft);
+.naming,
+.buttons {
+  margin-bottom: 6px;
 }
 </style>

@@ -112,28 +112,5 @@ function callIt(): void {
 }
 select {
   max-width: 170px;
-  border: 0;
-  border-bottom: 1.5px solid var(--kraft);
-  background: #fffdf8;
-  font: inherit;
-}
-.aside {
-  border: 0;
-  background: none;
-  padding: 0 2px;
-  font-size: 12px;
-  color: #5c5a54;
-  text-decoration: underline;
-  cursor: pointer;
-}
-.naming {
-  display: flex;
-  gap: 6px;
-}
-.naming input {
-  flex: 1;
-  min-width: 0;
-  font: inherit;
-  border: 1px solid var(--kraft);
 }
 </style>

@@ -266,15 +266,11 @@ li {
   cursor: default;
 }
 .naming {
-  display: flex;
   flex: 1;
   gap: 8px;
 }
 .naming input {
-  flex: 1;
-  font: inherit;
   padding: 2px 6px;
-  border: 1px solid var(--kraft);
 }
 .foot {
   display: flex;

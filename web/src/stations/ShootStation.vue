@@ -61,7 +61,7 @@ function wishOf(cell: Cell) {
   const its = shot.document.purposes[0]!
   return {
     shot_id: shot.saved.id,
-    name: cell.colourway ? `${shot.saved.name}, ${byKey(job.colourways, cell.colourway)!.saved.name}` : shot.saved.name,
+    name: called(shot, cell.colourway),
     body: {
       width: its.width_px,
       height: its.height_px,
@@ -98,9 +98,15 @@ function go(cell: Cell): void {
 }
 /** What an order is of, in words. */
 function nameOf(one: Order): string {
-  const shot = job.shots.find((s) => s.saved.id === one.shot_id)?.saved.name ?? 'a shot'
-  const way = one.colourway ? job.colourways.find((c) => c.saved.key === one.colourway)?.saved.name : ''
-  return way ? `${shot}, ${way}` : shot
+  return called(
+    job.shots.find((s) => s.saved.id === one.shot_id),
+    one.colourway,
+  )
+}
+/** A shot in a colourway, by the names of what is still there. */
+function called(shot: (typeof job.shots)[number] | undefined, colourway: string): string {
+  const way = colourway && byKey(job.colourways, colourway)?.saved.name
+  return [shot?.saved.name ?? 'a shot', way].filter(Boolean).join(', ')
 }
 watch(
   () => order.value && `${order.value.id}:${order.value.samples_done}`,

@@ -13,8 +13,10 @@ import RoundView from '@/round/RoundView.vue'
 import { useCarried } from '@/stores/carried'
 import { useJob } from '@/stores/job'
 import { useBenchProof } from '@/stores/proof'
+import { centred, filling, freeName, laid, takeOff } from '@/wrap/laying'
 
 const MM_PER_INCH = 25.4
+type Placement = NonNullable<Panel['placements']>[number]
 
 const job = useJob()
 const draft = computed(() => job.pack!)
@@ -98,43 +100,15 @@ async function addFile(chosen: File, at?: { x: number; y: number }): Promise<voi
   }
   uploading.value = ''
 }
-/** Its own size in mm when the file states one that fits; otherwise as large as the panel takes. */
 function lay(artwork: Artwork, at?: { x: number; y: number }): void {
   if (!panel.value) return
-  const { width, height } = panel.value
-  const whole = Math.min(width, height * artwork.aspect)
-  const own = artwork.width ?? whole
-  const size = own <= width * 1.02 && own / artwork.aspect <= height * 1.02 ? own : whole
-  const centre = at && own < whole * 0.8 ? at : { x: width / 2, y: height / 2 }
-  editPanel((p) =>
-    p.placements.push({
-      artwork: artwork.sha256,
-      x: Number((centre.x - size / 2).toFixed(2)),
-      y: Number((centre.y - size / artwork.aspect / 2).toFixed(2)),
-      width: Number(size.toFixed(2)),
-    }),
-  )
+  editPanel((p) => p.placements.push(laid(artwork, p, at)))
   selected.value = panel.value.placements.length - 1
 }
-function fillPanel(): void {
-  const aspect = file.value?.aspect
-  if (!aspect) return
-  editPanel((p) => {
-    const width = Math.max(p.width, p.height * aspect)
-    Object.assign(p.placements[selected.value]!, {
-      width,
-      x: (p.width - width) / 2,
-      y: (p.height - width / aspect) / 2,
-    })
-  })
-}
-function centre(): void {
-  editPanel((p) => {
-    const item = p.placements[selected.value]!
-    item.x = Number(((p.width - item.width) / 2).toFixed(2))
-    item.y = Number(((p.height - item.width / (file.value?.aspect ?? 1)) / 2).toFixed(2))
-  })
-}
+const rearrange = (change: (panel: Panel, item: Placement) => object) =>
+  editPanel((p) => Object.assign(p.placements[selected.value]!, change(p, p.placements[selected.value]!)))
+const fillPanel = () => file.value && rearrange((p) => filling(p, file.value!.aspect))
+const centre = () => rearrange((p, item) => centred(item, p, file.value?.aspect ?? 1))
 function remove(): void {
   editPanel((p) => p.placements.splice(selected.value, 1))
   selected.value = Math.max(selected.value - 1, 0)
@@ -148,23 +122,10 @@ function open(index: number): void {
 }
 /** Put a label on, and go on with it. */
 function add(label: Panel): void {
-  const taken = pack.value.panels.map((p) => p.name)
-  const name = taken.includes(label.name) ? `${label.name} ${taken.length + 1}` : label.name
-  edit((d) => d.panels.push({ ...JSON.parse(JSON.stringify(label)), name }))
+  edit((d) => d.panels.push({ ...JSON.parse(JSON.stringify(label)), name: freeName(label.name, d) }))
   open(pack.value.panels.length - 1)
 }
-function takePanelOff(): void {
-  edit((d) => {
-    d.panels.splice(which.value, 1)
-    const states = Object.entries(d.parts ?? {}).filter(([name]) => name !== part.value)
-    d.parts = Object.fromEntries(
-      states.map(([name, state]) => {
-        const number = Number(/^label-(\d+)$/.exec(name)?.[1] ?? 0)
-        return [number > which.value + 1 ? `label-${number - 1}` : name, state]
-      }),
-    )
-  })
-}
+const takePanelOff = () => edit((d) => takeOff(d, which.value))
 const takeLabel = () => (carried.label = { what: panel.value!, from: draft.value.saved.name })
 async function addPanel(): Promise<void> {
   uploadProblem.value = ''

@@ -126,12 +126,16 @@ export const useJob = defineStore('job', () => {
     takeRows(slug.value, await readJob(slug.value))
   }
 
+  async function rowsChanged(): Promise<void> {
+    await Promise.all([catchUpWithRows(), thumbnails.load()])
+  }
+
   /** Add a row, from what it starts from or as a copy; returns its key. */
   async function addRow(kind: Rows, body: { start?: string; copy_of?: number; name?: string } = {}): Promise<string> {
     await flush()
     const params = { path: { slug: slug.value, rows: kind } }
     const made = await answer(api.POST('/api/jobs/{slug}/add/{rows}', { params, body }))
-    await Promise.all([catchUpWithRows(), thumbnails.load()])
+    await rowsChanged()
     return made.key
   }
 
@@ -150,12 +154,12 @@ export const useJob = defineStore('job', () => {
   async function removeRow(kind: Rows, row_id: number): Promise<void> {
     await rows[kind].value.find((draft) => draft.saved.id === row_id)?.flush()
     await answer(api.POST('/api/{rows}/{row_id}/remove', { params: { path: { rows: kind, row_id } } }))
-    await Promise.all([catchUpWithRows(), thumbnails.load()])
+    await rowsChanged()
   }
 
   async function fetchRowBack(kind: Rows, row_id: number): Promise<void> {
     await answer(api.POST('/api/{rows}/{row_id}/fetch-back', { params: { path: { rows: kind, row_id } } }))
-    await Promise.all([catchUpWithRows(), thumbnails.load()])
+    await rowsChanged()
   }
 
   /** Put a row one place nearer to the first, or to the last. */
@@ -166,7 +170,7 @@ export const useJob = defineStore('job', () => {
     keys.splice(from + by, 0, key!)
     const params = { path: { slug: slug.value, rows: kind } }
     await answer(api.PUT('/api/jobs/{slug}/{rows}/order', { params, body: { keys } }))
-    await Promise.all([catchUpWithRows(), thumbnails.load()])
+    await rowsChanged()
   }
 
   /** The shots that show something, by their names: a set, or a pack. */
@@ -201,7 +205,7 @@ export const useJob = defineStore('job', () => {
       if (!takeNews(orders.value, event.order)) await loadOrders()
       if (event.order.state === 'done') await loadPictures()
     } else if (event.type === 'rows') {
-      await Promise.all([catchUpWithRows(), thumbnails.load()])
+      await rowsChanged()
     } else if (event.type === 'answer') {
       await loadPictures()
     } else if (event.type === 'thumbnail') {
@@ -218,11 +222,10 @@ export const useJob = defineStore('job', () => {
   async function catchUp(): Promise<void> {
     await Promise.all([
       ...drafts.value.map((draft) => draft.hear()),
-      catchUpWithRows(),
+      rowsChanged(),
       loadArtwork(),
       loadOrders(),
       loadPictures(),
-      thumbnails.load(),
     ])
   }
 

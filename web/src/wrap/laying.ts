@@ -1,0 +1,58 @@
+import type { Artwork, Pack, Panel } from '@/api/client'
+
+type Placement = NonNullable<Panel['placements']>[number]
+interface Place {
+  x: number
+  y: number
+}
+
+/** What fills more of a label than this lies in its middle, wherever it was dropped. */
+const LARGE = 0.8
+/** So much larger than its label artwork may state itself to be, for bleed. */
+const BLEED = 1.02
+
+const mm = (length: number): number => Number(length.toFixed(2))
+
+/** Artwork on a label: as large as its file states, if that fits, otherwise as large as the label takes. */
+export function laid(artwork: Artwork, { width, height }: Panel, at?: Place): Placement {
+  const whole = Math.min(width, height * artwork.aspect)
+  const own = artwork.width ?? whole
+  const size = own <= width * BLEED && own / artwork.aspect <= height * BLEED ? own : whole
+  const middle = at && own < whole * LARGE ? at : { x: width / 2, y: height / 2 }
+  return {
+    artwork: artwork.sha256,
+    x: mm(middle.x - size / 2),
+    y: mm(middle.y - size / artwork.aspect / 2),
+    width: mm(size),
+  }
+}
+
+/** Where something lies in the middle of its label. */
+export function centred({ width }: Placement, panel: Panel, aspect: number): Place {
+  return { x: mm((panel.width - width) / 2), y: mm((panel.height - width / aspect) / 2) }
+}
+
+/** As wide as it takes to cover the whole label, about its middle. */
+export function filling(panel: Panel, aspect: number): Place & { width: number } {
+  const width = Math.max(panel.width, panel.height * aspect)
+  return { width, x: (panel.width - width) / 2, y: (panel.height - width / aspect) / 2 }
+}
+
+/** Take a label off a pack; the states of those behind it go along with them. */
+export function takeOff(pack: Pack, which: number): void {
+  pack.panels!.splice(which, 1)
+  const states = Object.entries(pack.parts ?? {}).flatMap(([name, state]) => {
+    const index = Number(/^label-(\d+)$/.exec(name)?.[1] ?? 0) - 1
+    if (index === which) return []
+    return [[index > which ? `label-${index}` : name, state] as const]
+  })
+  pack.parts = Object.fromEntries(states)
+}
+
+/** A name that no label of a pack has yet. */
+export function freeName(wanted: string, pack: Pack): string {
+  const taken = new Set(pack.panels?.map((panel) => panel.name))
+  let name = wanted
+  for (let number = 2; taken.has(name); number++) name = `${wanted} ${number}`
+  return name
+}
