@@ -151,8 +151,8 @@ def _heaviest(frame: Frame) -> float:
     rng = np.random.default_rng(3)
     film.samples[:] = 8
     film.light = np.full((3, 3, film.samples.size), 3.0, np.float32)
-    film.squares = np.zeros((3, film.samples.size), np.float32)
-    film.squares[-1] = 9.0 + rng.random(film.samples.size, dtype=np.float32) * 20
+    film.odd = np.full((2, film.samples.size), 4.0, np.float32)
+    film.odd[0] *= rng.random(film.samples.size, dtype=np.float32)
     plan = Plan(*LARGE, Limits(64, noise=1.0))
     plan.take_up(film)
     return max(len(pickle.dumps((job, unit))) for unit in plan.next_pass(film)) / 1000

@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from giftwrap.core.grade.display import encode_srgb
 from giftwrap.core.render.coverage import Coverage, ObjectName, Seen
 
 Floats = NDArray[np.float32]
@@ -18,8 +19,6 @@ LUMINANCE = np.array([0.2126, 0.7152, 0.0722], dtype=np.float32)
 """Rec. ITU-R BT.709 luminance weights."""
 TILE = 8
 """Side in px of the squares by which sampling goes where the noise is."""
-SLOPE_FROM = 0.0031308
-"""Darker than this the sRGB curve is a line."""
 
 
 @dataclass(frozen=True)
@@ -31,7 +30,7 @@ class Exposure:
     buffers : names of what the rows of `light` stand for
     objects : what the numbers in `seen` stand for
     light : (buffers, 3, n) radiance, linear Rec.709; the last buffer is the share of background
-    squares : (buffers, n) squared luminances: of every buffer but the last, then of their sum
+    odd : (2, n) luminance that samples of odd numbers brought, and how many of them there are
     guides : (9, n) albedo (3), normal (3), how many samples saw these, depth in mm, and how many
         samples met a surface at all
     shadow : (3, n) direct light as it is, with nothing in its way, and the share of catcher
@@ -43,7 +42,7 @@ class Exposure:
     buffers: tuple[str, ...]
     objects: tuple[ObjectName, ...]
     light: Floats
-    squares: Floats
+    odd: Floats
     guides: Floats
     shadow: Floats
     seen: Seen
@@ -64,7 +63,7 @@ class Film:
         count = self.width * self.height
         self.buffers, self.objects = buffers, objects
         self.light = np.zeros((max(len(buffers), 1), 3, count), np.float32)
-        self.squares = np.zeros((max(len(buffers), 1), count), np.float32)
+        self.odd = np.zeros((2, count), np.float32)
         self.guides = np.zeros((9, count), np.float32)
         self.shadow = np.zeros((3, count), np.float32)
         self.coverage = Coverage(count)
@@ -81,7 +80,7 @@ class Film:
         self.samples[where] += exposure.samples
         for mine, its in (
             (self.light, exposure.light),
-            (self.squares, exposure.squares),
+            (self.odd, exposure.odd),
             (self.guides, exposure.guides),
             (self.shadow, exposure.shadow),
         ):
@@ -143,25 +142,28 @@ class Film:
     def noise(self, exposure_ev: float = 0.0) -> float | None:
         """Noise left in the picture, in per cent of the display's range; None before two samples.
 
-        The standard error of each pixel's luminance is carried through exposure and the slope of
-        the sRGB transfer function, and averaged over the picture (root mean square). It falls as
-        1/√samples and does not depend on the picture's size.
+        The standard error of each pixel's luminance as the display shows it, averaged over the picture
+        (root mean square). It falls about as 1/√samples and does not depend on the picture's size.
         """
-        if self.samples.min() < 2:
+        if min(self.odd[1].min(), (self.samples - self.odd[1]).min()) < 1:
             return None
-        spread = self.sample_spread(exposure_ev)
-        return float(100 * np.sqrt(np.mean(np.minimum(spread**2 / self.samples, 1.0))))
+        return float(100 * np.sqrt(np.mean(self.sample_variance(exposure_ev) / self.samples)))
 
-    def sample_spread(self, exposure_ev: float = 0.0) -> Floats:
-        """(pixels,) standard deviation of a single sample of each pixel, in display range 0..1."""
-        n = np.maximum(self.samples, 2)
-        mean = np.tensordot(LUMINANCE, self.light[:-1].sum(axis=0), axes=1) / n
-        variance = np.maximum(self.squares[-1] - n * mean**2, 0) / (n - 1)
-        gain = np.float32(2.0**exposure_ev)
-        shown = np.clip(mean * gain, SLOPE_FROM, 1.0)
-        slope = 1.055 / 2.4 * shown ** (1 / 2.4 - 1)
-        visible: Floats = np.where(mean * gain < 1.0, np.sqrt(variance) * gain * slope, 0.0)
-        return visible.astype(np.float32)
+    def sample_variance(self, exposure_ev: float = 0.0) -> Floats:
+        """(pixels,) variance that one sample of each pixel stands for, of the display's range squared.
+
+        A pixel's samples of even and of odd numbers are two series that know nothing of each other, so
+        the difference of their means tells the error of the whole, however evenly each of them lies.
+        By itself that is rough; its mean over many pixels is not.
+        """
+        odd = self.odd[1]
+        even = self.samples - odd
+        luminance = np.tensordot(LUMINANCE, self.light[:-1].sum(axis=0), axes=1)
+        gain = 2.0**exposure_ev
+        apart = encode_srgb(gain * (luminance - self.odd[0]) / np.maximum(even, 1))
+        apart -= encode_srgb(gain * self.odd[0] / np.maximum(odd, 1))
+        found: Floats = apart**2 * (even * odd / np.maximum(self.samples, 1))
+        return found
 
     def to_bytes(self) -> bytes:
         """The sums as a NumPy archive."""
@@ -195,7 +197,7 @@ class Film:
         return np.ascontiguousarray(np.moveaxis(planes.reshape(3, self.height, self.width), 0, 2), np.float32)
 
 
-_SUMS = ("samples", "light", "squares", "guides", "shadow")
+_SUMS = ("samples", "light", "odd", "guides", "shadow")
 
 
 def tiles_across(width: int, height: int) -> tuple[int, int]:

@@ -128,8 +128,16 @@ def expose_unit(job: PictureJob, unit: WorkUnit) -> Exposure:
     )
 
 
-def take(job: PictureJob, limits: Limits, *, until: Callable[[Film], bool] = lambda film: False) -> Film:
+def take(
+    job: PictureJob,
+    limits: Limits,
+    *,
+    until: Callable[[Film], bool] = lambda film: False,
+    first_number: int = 0,
+) -> Film:
     """Take a picture in this process; `until` is asked after each unit whether it is enough.
+
+    Pictures with other first numbers (see `Plan`) are taken anew, with samples of their own.
 
     Raises RenderError when it is too large to be taken in one piece.
     """
@@ -140,7 +148,7 @@ def take(job: PictureJob, limits: Limits, *, until: Callable[[Film], bool] = lam
             f"{MAX_FILM_PIXELS / 1e6:.0f} megapixels.",
             "size",
         )
-    film, plan = Film(*job.film_size), Plan(*job.film_size, limits)
+    film, plan = Film(*job.film_size), Plan(*job.film_size, limits, first_number=first_number)
     exposure_ev = job.grade.exposure_ev
     started = time.monotonic()
     while units := plan.next_pass(film, exposure_ev):

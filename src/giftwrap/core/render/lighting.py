@@ -6,13 +6,32 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import drjit as dr
-from drjit.llvm.ad import Array2f, Array3f, Bool, Float, UInt32
+import numpy as np
+from drjit.llvm.ad import Array2f, Array3f, Array4f, Bool, Float, UInt32
 
 from giftwrap.core.render import optics_math as om
-from giftwrap.core.render.emitters import FAR, aim_density, crossing, either, emitter_of, importance, point_on
+from giftwrap.core.render.emitters import (
+    FAR,
+    FEW,
+    MANY,
+    QUADS,
+    Emitter,
+    crossing,
+    importance,
+    per_solid_angle,
+    place_of,
+    point_density,
+    point_on,
+    row_of,
+    shares_of,
+    way_to,
+)
+from giftwrap.core.render.memory import aligned
 from giftwrap.core.scene.scene import Lamp
 
 FEWEST_SLOTS = 4
+SURROUND_SHARE = 0.03
+"""Of what the surround can bring, in choosing where to aim: following surfaces finds it as well."""
 
 
 @dataclass
@@ -38,6 +57,20 @@ class Aim:
     slot: UInt32
 
 
+@dataclass
+class Aimed:
+    """What a ray keeps of where a light was last aimed at.
+
+    normal : of the side of the surface from which `aim` looked
+    total : importance of all lights there
+    gone : mm from there to the ray's origin, past places where nothing is
+    """
+
+    normal: Array3f
+    total: Float
+    gone: Float
+
+
 class Lighting:
     """Every lamp of a scene, padded to a number of slots, and its surround.
 
@@ -49,7 +82,11 @@ class Lighting:
         while count < len(lamps):
             count *= 2
         self.surround_slot = count
-        self._slots = [emitter_of(lamps[i] if i < len(lamps) else None) for i in range(count)]
+        rows = [row_of(lamps[i] if i < len(lamps) else None) for i in range(count)]
+        self._slots = [
+            Emitter.of([Array4f(*(dr.opaque(Float, float(v)) for v in q)) for q in row]) for row in rows
+        ]
+        self._table = aligned(Float, np.array(rows))
         self.surround = dr.opaque(Float, surround)
         self._hidden_from_camera = dr.opaque(UInt32, _mask(lamps, "hidden_from_camera"))
         self._hidden_from_reflections = dr.opaque(UInt32, _mask(lamps, "hidden_from_reflections"))
@@ -72,67 +109,70 @@ class Lighting:
         reach: Float,
         *,
         invisible: UInt32,
-        normal: Array3f,
-        total: Float,
+        aimed: Aimed,
     ) -> Met:
         """The nearest lamp on a ray before `reach`.
 
-        normal, total : as they were when `aim` was asked at the ray's origin; for the density
+        aimed : as it was when `aim` was asked on the ray's way; for the density
         """
-        distance, slot = Float(reach), UInt32(0)
-        radiance, density = dr.zeros(Array3f), dr.zeros(Float)
+        distance, slot, cosine = Float(reach), UInt32(0), Float(0)
         met = Bool(False)
         for number, lamp in enumerate(self._slots):
             at = crossing(lamp, origin, direction)
             here = at.inside & (at.distance < distance) & ((invisible & (1 << number)) == 0)
-            distance = dr.select(here, at.distance, distance)
+            distance, cosine = dr.select(here, at.distance, distance), dr.select(here, at.cosine, cosine)
             met |= here
             slot = dr.select(here, UInt32(number), slot)
-            lit = at.cosine < 0
-            radiance = dr.select(here, dr.select(lit, lamp.radiance, 0.0), radiance)
-            chance = importance(lamp, origin, normal) / dr.maximum(total, 1e-20)
-            spread = chance * aim_density(lamp, at.distance, -at.cosine)
-            density = dr.select(here, dr.select(lit, spread, 0.0), density)
-        return Met(distance, met, slot, radiance, density)
+        lamp = self._lamp(slot, met)
+        lit = met & (cosine < 0)
+        begin = origin - direction * aimed.gone
+        shares = shares_of(lamp, begin, aimed.normal, MANY)
+        place = place_of(lamp, origin + direction * distance)
+        density = importance(lamp, [shares[MANY.index(p)] for p in FEW]) / dr.maximum(aimed.total, 1e-20)
+        density *= point_density(shares, place)
+        density *= per_solid_angle(lamp, distance + aimed.gone, -cosine)
+        radiance = dr.select(lit, lamp.radiance, 0.0)
+        return Met(distance, met, slot, radiance, dr.select(lit, density, 0.0))
 
-    def surround_density(self, direction: Array3f, normal: Array3f, total: Float) -> Float:
+    def surround_density(self, direction: Array3f, aimed: Aimed) -> Float:
         """Density with which `aim` chooses a direction towards the surround."""
-        chance = self._surround_importance() / dr.maximum(total, 1e-20)
-        return chance * dr.maximum(dr.dot(direction, normal), 0) / om.PI
+        chance = self._surround_importance() / dr.maximum(aimed.total, 1e-20)
+        return chance * dr.maximum(dr.dot(direction, aimed.normal), 0) / om.PI
 
-    def aim(
-        self, origin: Array3f, normal: Array3f, untouched: UInt32, pick: Float, sample: Array2f
-    ) -> tuple[Aim, Float]:
+    def aim(self, origin: Array3f, normal: Array3f, untouched: UInt32, sample: Array2f) -> tuple[Aim, Float]:
         """Choose a direction towards the lights for a surface point; also the total importance.
 
         untouched : mask of lamps that do not light this surface
         """
         total = self._surround_importance() + Float(0)
-        slot = UInt32(self.surround_slot)
-        chosen_importance, lamp = Float(total), self._slots[0]
-        for number, other in enumerate(self._slots):
-            its_own = importance(other, origin, normal)
+        slot, pick = UInt32(self.surround_slot), sample.x
+        chosen = Float(total)
+        for number, lamp in enumerate(self._slots):
+            its_own = importance(lamp, shares_of(lamp, origin, normal, FEW))
+            its_own = dr.select((untouched & (1 << number)) == 0, its_own, 0.0)
             total += its_own
             share = its_own / dr.maximum(total, 1e-20)
             take = pick < share
             pick = dr.select(
                 take, pick / dr.maximum(share, 1e-20), (pick - share) / dr.maximum(1 - share, 1e-20)
             )
-            slot, lamp = dr.select(take, UInt32(number), slot), either(take, other, lamp)
-            chosen_importance = dr.select(take, its_own, chosen_importance)
-        chance = chosen_importance / dr.maximum(total, 1e-20)
+            slot, chosen = dr.select(take, UInt32(number), slot), dr.select(take, its_own, chosen)
+        chance = chosen / dr.maximum(total, 1e-20)
+        sample = Array2f(dr.clip(pick, 0, 1), sample.y)  # what is left of the choice is as good as new
         free = slot == self.surround_slot
-        to_lamp = point_on(lamp, sample) - origin
+        lamp = self._lamp(slot, ~free)
+        shares = shares_of(lamp, origin, normal, MANY)
+        place = point_on(shares, sample)
+        to_lamp = way_to(lamp, origin, place)
         distance = dr.norm(to_lamp)
         direction = to_lamp / dr.maximum(distance, 1e-9)
         cosine = -dr.dot(direction, lamp.normal)
-        density = chance * aim_density(lamp, distance, cosine)
-        lit = (cosine > 0) & ((untouched & (1 << slot)) == 0)
+        density = chance * point_density(shares, place) * per_solid_angle(lamp, distance, cosine)
         s, t = om.frame_around(normal)
         around = om.out_of_frame(om.cosine_hemisphere(sample), s, t, normal)
         direction = dr.select(free, around, direction)
         density = dr.select(free, chance * dr.maximum(dr.dot(around, normal), 1e-9) / om.PI, density)
-        radiance = dr.select(free, Array3f(self.surround), dr.select(lit, lamp.radiance, 0.0))
+        radiance = dr.select(free, Array3f(self.surround), dr.select(cosine > 0, lamp.radiance, 0.0))
         return Aim(direction, dr.select(free, FAR, distance), radiance, density, slot), total
 
     def blocked(self, origin: Array3f, direction: Array3f, distance: Float) -> Bool:
@@ -151,8 +191,12 @@ class Lighting:
             seen = dr.select(at.inside & (at.cosine < 0), dr.maximum(seen, lamp.brightness), seen)
         return seen
 
+    def _lamp(self, slot: UInt32, active: Bool) -> Emitter:
+        """The lamp of a slot for each ray."""
+        return Emitter.of([dr.gather(Array4f, self._table, slot * QUADS + i, active) for i in range(QUADS)])
+
     def _surround_importance(self) -> Float:
-        return self.surround * (0.5 * om.PI)
+        return self.surround * (SURROUND_SHARE * om.PI)
 
 
 def _mask(lamps: Sequence[Lamp], name: str) -> int:

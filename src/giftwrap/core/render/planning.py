@@ -18,7 +18,7 @@ PATHS_PER_UNIT = 8_000_000
 LEAST_PATHS_PER_UNIT = 100_000
 UNIT_S = 12.0
 """A unit takes about this long at the most: whoever cancels need not wait for more."""
-PILOT_SAMPLES = 8
+PILOT_SAMPLES = 4
 """Samples of every pixel before the noise is trusted to say where more are needed."""
 LARGEST_PASS = 32
 MAX_SAMPLES = 65_536
@@ -137,7 +137,7 @@ class Plan:
         low = float(self._planned.min())
         if low < PILOT_SAMPLES or not self.limits.adaptive:
             return self._whole_pass(low)
-        spread = np.sqrt(tile_means(film.sample_spread(exposure_ev) ** 2, self.width, self.height))
+        spread = np.sqrt(tile_means(film.sample_variance(exposure_ev), self.width, self.height))
         wanted = self._wanted(spread)
         return self._tile_pass(EAGERNESS * (wanted - self._planned)) or self._last_pass(film, noise, wanted)
 
@@ -151,7 +151,7 @@ class Plan:
         if not self.limits.adaptive or film.samples_per_pixel < PILOT_SAMPLES:
             ratio = (noise / self.limits.noise) ** 2 - 1
             return min(everywhere, max(ratio, 0) * film.samples_per_pixel * pixels)
-        spread = np.sqrt(tile_means(film.sample_spread(exposure_ev) ** 2, self.width, self.height))
+        spread = np.sqrt(tile_means(film.sample_variance(exposure_ev), self.width, self.height))
         missing = np.maximum(self._wanted(spread) - self._planned, 0)
         return float(missing.mean()) * pixels
 

@@ -100,7 +100,7 @@ class Renderer:
             buffers=self.buffers,
             objects=self.objects,
             light=_planes(self._used(gathered.light)).reshape(-1, 3, len(wanted)),
-            squares=_planes([*self._used(gathered.squares)[:-1], gathered.squares[-1]]),
+            odd=np.stack([gathered.odd.numpy(), _odd_numbers(begin, samples, len(wanted))]),
             guides=_planes(
                 [gathered.albedo, gathered.normal, gathered.guided, gathered.depth, gathered.seen]
             ),
@@ -135,6 +135,13 @@ def lens_of(camera: Camera, size: tuple[int, int], region: Region) -> Lens:
         opaque3(np.cross(right, forward)),
         *(dr.opaque(Float, float(n)) for n in numbers),
     )
+
+
+def _odd_numbers(begin: int | NDArray[np.uint32], samples: int | NDArray[np.uint32], count: int) -> Floats:
+    """(count,) how many odd numbers there are from `begin` on, of so many."""
+    first = np.asarray(begin, np.int64)
+    odd = (first + samples) // 2 - first // 2
+    return np.broadcast_to(odd, (count,)).astype(np.float32)
 
 
 def _planes(values: list[Any]) -> Floats:

@@ -20,7 +20,7 @@ from giftwrap.core.render import optics_math as om
 from giftwrap.core.render.coverage import COUNT_BITS, SLOTS
 from giftwrap.core.render.emitters import FAR
 from giftwrap.core.render.engine import light_engine
-from giftwrap.core.render.lighting import Lighting
+from giftwrap.core.render.lighting import Aimed, Lighting
 from giftwrap.core.render.scattering import CLEAR, evaluate, scatter
 from giftwrap.core.render.sequence import even_points, mixed
 from giftwrap.core.render.tables import Appearance, Geometry, Triangle
@@ -37,6 +37,8 @@ PLACE, LAMP, CHOICES, MIRROR, WAY = (number * 0x9E3779B9 & 0xFFFFFFFF for number
 """What the even sequences of a pixel are for. A path uses each at most once: where it starts in the
 pixel, where on a lamp it aims first, which lamp and which way it goes on there, whether the first
 smooth surface mirrors it, and the direction in which it is first spread."""
+ODD = 0x85EBCA6B
+"""Sets the series of odd samples apart."""
 MAX_PASSED = 64
 """Places where nothing is that a ray of shadow passes."""
 OFFSET = 2e-5
@@ -71,7 +73,7 @@ class Gathered:
     """What the paths through each pixel brought, summed over its samples.
 
     light : radiance by buffer: every lamp slot, the surround, and last the share of background
-    squares : squared luminance of every buffer but the last, then of their sum
+    odd : luminance, without the background, that samples of odd numbers brought
     albedo, normal : of the first surface that is not clear, looked at through clear ones
     guided : samples that found such a surface
     depth : mm along the camera's axis to the first surface
@@ -82,7 +84,7 @@ class Gathered:
     """
 
     light: list[Array3f]
-    squares: list[Float]
+    odd: Float
     albedo: Array3f
     normal: Array3f
     guided: Float
@@ -150,7 +152,6 @@ def gather_light(
     )
     origin, direction, rng = camera_ray(lens, pixels, begin, seed, key)
     weight = dr.full(Array3f, 1, lanes)  # light at the ray's origin that reaches the camera
-    light = _dark(buffers, lanes)
     medium = dr.zeros(UInt32, lanes)  # what the ray travels in
     depth = dr.zeros(UInt32, lanes)  # surfaces met
     steps = dr.zeros(UInt32, lanes)  # of walks in cloudy bodies, and through hidden things
@@ -160,13 +161,12 @@ def gather_light(
     looking = dr.full(Bool, True, lanes)  # no surface yet that is not clear
     spreads = dr.zeros(UInt32, lanes)  # scatterings that were not in single directions
     density = dr.zeros(Float, lanes)  # of the ray's direction; 0 for a single one
-    aim_normal = dr.zeros(Array3f, lanes)  # what `aim` knew at the ray's origin
-    importance = dr.zeros(Float, lanes)
+    aimed = Aimed(dr.zeros(Array3f, lanes), dr.zeros(Float, lanes), dr.zeros(Float, lanes))
     untouched = dr.zeros(UInt32, lanes)  # lamps that do not light the surface the ray left
     # what a pixel's paths have brought
     taken = dr.zeros(UInt32, lanes)
-    sums = _dark(buffers, lanes)
-    squares = [dr.zeros(Float, lanes) for _ in range(buffers)]
+    light = [dr.zeros(Array3f, lanes) for _ in range(buffers)]
+    odd = dr.zeros(Float, lanes)
     albedo, normal, guided = dr.zeros(Array3f, lanes), dr.zeros(Array3f, lanes), dr.zeros(Float, lanes)
     first_depth, lit, open_, caught = (dr.zeros(Float, lanes) for _ in range(4))
     slots = [dr.zeros(UInt32, lanes) for _ in range(SLOTS)]
@@ -197,9 +197,7 @@ def gather_light(
         # 2. Meet lamps, which hang in air
         in_air = active & (medium == 0)
         invisible = lighting.invisible(from_camera, in_reflection)
-        met = lighting.meet(
-            origin, direction, reach, invisible=invisible, normal=aim_normal, total=importance
-        )
+        met = lighting.meet(origin, direction, reach, invisible=invisible, aimed=aimed)
         glows = in_air & met.met
         reach = dr.select(glows, met.distance, reach)
         weight *= dr.select(reach < FAR, dr.exp(-filling.absorption * reach), 1.0)
@@ -211,19 +209,19 @@ def gather_light(
         share = dr.select(density > 0, om.power_share(density, met.density), 1.0)
         touched = (untouched & (UInt32(1) << met.slot)) == 0
         glow = dr.select(glows & touched & ~catching, weight * met.radiance * share, 0.0)
-        glow = _dimmed(glow, limit)
-        light = _add(light, met.slot, glow)
+        brought, buffer = _dimmed(glow, limit), UInt32(met.slot)
 
         # 3. Escape to the surround, or to the background that the camera sees
         escapes = active & ~hits & ~glows
         share = dr.select(
             density > 0,
-            om.power_share(density, lighting.surround_density(direction, aim_normal, importance)),
+            om.power_share(density, lighting.surround_density(direction, aimed)),
             1.0,
         )
         sky = dr.select(escapes & ~from_camera & ~catching, weight * lighting.surround * share, 0.0)
-        sky = _dimmed(sky, limit) + dr.select(escapes & from_camera, weight, 0.0)
-        light = _add(light, dr.select(from_camera, UInt32(buffers - 1), UInt32(buffers - 2)), sky)
+        brought += _dimmed(sky, limit) + dr.select(escapes & from_camera, weight, 0.0)
+        past = dr.select(from_camera, UInt32(buffers - 1), UInt32(buffers - 2))
+        buffer = dr.select(escapes, past, buffer)
 
         # 4. Arrive at a surface
         arrives = hits & ~glows & ~lost
@@ -261,7 +259,7 @@ def gather_light(
         smooth = look.is_smooth()
         even = surface & dr.select(smooth, first, spreads == 0)
         number = given.begin + taken
-        choices = even_points(number, mixed(given.key + dr.select(smooth, UInt32(MIRROR), UInt32(CHOICES))))
+        choices = evenly(given.key, number, dr.select(smooth, UInt32(MIRROR), UInt32(CHOICES)))
         choices = dr.select(even, choices, Array2f(rng.next_float32(), rng.next_float32()))
         aims = surface & ~smooth & ((upper == 0) | ((look.kind == CLEAR) & (lower == 0)))
         reach_normal = dr.select(upper == 0, frame_normal, -frame_normal)
@@ -271,10 +269,9 @@ def gather_light(
                 at.place,
                 reach_normal,
                 row.untouched,
-                choices.x,
                 dr.select(
                     even,
-                    even_points(number, mixed(given.key + UInt32(LAMP))),
+                    evenly(given.key, number, UInt32(LAMP)),
                     Array2f(rng.next_float32(), rng.next_float32()),
                 ),
             )
@@ -325,7 +322,12 @@ def gather_light(
             share = om.power_share(aim.density, out_density)
             value = dr.select(reaches & ~shaded & ~(row.catcher & shows), _dimmed(value * share, limit), 0.0)
             slot = aim.slot
-        light = _add(light, slot, value)
+        brought += value
+        buffer = dr.select(aims, slot, buffer)
+        brought = dr.select(dr.isfinite(brought), brought, 0.0)  # rounding may make what is no number
+        light = _added(light, buffer, brought)
+        counts = ((given.begin + taken) & 1 == 1) & (buffer < buffers - 1)
+        odd += dr.select(counts, om.luminance(brought), 0.0)
 
         # 6. Go on
         reflect_chance, _ = om.dielectric_reflectance(dr.maximum(towards.z, 0), look.index)
@@ -334,7 +336,7 @@ def gather_light(
             shining = reflect_chance * (lighting.brightness_towards(at.place, mirror) + 0.3)
             behind = (1 - reflect_chance) * 0.6
             reflect_chance = dr.clip(shining / (shining + behind), 1e-4, 0.5)
-        way = even_points(number, mixed(given.key + UInt32(WAY)))
+        way = evenly(given.key, number, UInt32(WAY))
         way = dr.select(even, way, Array2f(rng.next_float32(), rng.next_float32()))
         went = scatter(look, towards, reflect_chance, choices.y, way)
         ahead = om.out_of_frame(went.direction, s, t, frame_normal)
@@ -351,8 +353,11 @@ def gather_light(
         in_reflection = dr.select(surface, dr.select(single, went.reflected, shines), in_reflection)
         spreads += dr.select(surface & ~smooth, UInt32(1), UInt32(0))
         density = dr.select(surface, went.density, density)
-        aim_normal = dr.select(surface, reach_normal, aim_normal)
-        importance = dr.select(surface, total, importance)
+        aimed = Aimed(
+            dr.select(surface, reach_normal, aimed.normal),
+            dr.select(surface, total, aimed.total),
+            dr.select(surface, 0.0, dr.select(passes, aimed.gone + found.t, aimed.gone)),
+        )
         untouched = dr.select(surface, row.untouched, untouched)
         medium = dr.select(surface, dr.select(above, upper, lower), medium)
         direction = dr.select(surface, ahead, direction)
@@ -369,22 +374,29 @@ def gather_light(
         goes_on &= ~plays | (rng.next_float32() < survival)
         weight = dr.select(plays, weight / dr.maximum(survival, 1e-6), weight)
 
-        # 8. Keep what a finished path brought and given.begin the pixel's next one
+        # 8. Begin the pixel's next path
         finished = active & ~goes_on
         if finished:
-            sums, squares = _kept(light, sums, squares)
-            light = _dark(buffers, lanes)
             taken += 1
             origin, direction, rng = camera_ray(
                 given.lens, given.pixels, given.begin + taken, given.seed, given.key
             )
             weight, medium, depth, steps = Array3f(1), UInt32(0), UInt32(0), UInt32(0)
             from_camera, in_reflection, catching, looking = Bool(True), Bool(False), Bool(False), Bool(True)
-            spreads, density, importance = UInt32(0), Float(0), Float(0)
-            aim_normal, untouched = Array3f(0), UInt32(0)
+            spreads, density, untouched = UInt32(0), Float(0), UInt32(0)
+            aimed = Aimed(Array3f(0), Float(0), Float(0))
             active &= taken < given.samples
 
-    return Gathered(sums, squares, albedo, normal, guided, first_depth, seen, lit, open_, caught, slots)
+    return Gathered(light, odd, albedo, normal, guided, first_depth, seen, lit, open_, caught, slots)
+
+
+def evenly(key: UInt32, sample: UInt32, purpose: UInt32) -> Array2f:
+    """A sample's point for a purpose.
+
+    Samples of even and of odd numbers are two series that know nothing of each other: by how far they
+    are apart a film tells its noise.
+    """
+    return even_points(sample >> 1, mixed(key + (sample & 1) * UInt32(ODD) + purpose))
 
 
 def chance_of(key: UInt32, sample: UInt32, step: UInt32) -> Float:
@@ -424,7 +436,7 @@ def camera_ray(
     rng = PCG32(1, UInt64(0), UInt64(0))
     rng.seed(UInt64(a), UInt64(b))
     columns = UInt32(lens.columns)
-    place = even_points(sample, mixed(key + UInt32(PLACE)))
+    place = evenly(key, sample, UInt32(PLACE))
     x = lens.left + Float(pixel % columns) + place.x
     y = lens.top + Float(pixel // columns) + place.y
     across = (x / lens.width - 0.5) * lens.spread_x
@@ -440,22 +452,6 @@ def _dimmed(value: Array3f, limit: Float) -> Array3f:
     return value * dr.minimum(1.0, limit / dr.maximum(dr.max(value), 1e-20))
 
 
-def _add(buffers: list[Array3f], slot: UInt32, value: Array3f) -> list[Array3f]:
+def _added(buffers: list[Array3f], slot: UInt32, value: Array3f) -> list[Array3f]:
     """Light added to the buffer of a slot."""
     return [colour + dr.select(slot == number, value, 0.0) for number, colour in enumerate(buffers)]
-
-
-def _dark(buffers: int, lanes: int) -> list[Array3f]:
-    return [dr.zeros(Array3f, lanes) for _ in range(buffers)]
-
-
-def _kept(
-    light: list[Array3f], sums: list[Array3f], squares: list[Float]
-) -> tuple[list[Array3f], list[Float]]:
-    """Sums with one more path; its light is black where rounding made something that is no number."""
-    brought = [dr.select(dr.isfinite(colour), colour, 0.0) for colour in light]
-    together = [*brought[:-1], sum(brought[1:-1], brought[0])]
-    return (
-        [total + colour for total, colour in zip(sums, brought, strict=True)],
-        [total + dr.square(om.luminance(colour)) for total, colour in zip(squares, together, strict=True)],
-    )

@@ -11,7 +11,7 @@ from giftwrap.core.materials.optics import AIR, Medium, Optics, OpticsKind
 from giftwrap.core.mesh.mesh import Mesh, revolve
 from giftwrap.core.mesh.path import Path
 from giftwrap.core.model import Camera
-from giftwrap.core.render.film import Film
+from giftwrap.core.render.film import LUMINANCE, Film
 from giftwrap.core.render.renderer import Renderer
 from giftwrap.core.scene.scene import Instance, Lamp, Scene, Surface
 
@@ -123,6 +123,15 @@ def ahead(width: float = 200.0, *, distance: float = 500.0, height: float = 0.0,
     return Camera(
         projection="orthographic", orthographic_width=width, distance=distance, height=height, aim_height=aim
     )
+
+
+def error2_of(film: Film) -> np.ndarray:
+    """(pixels,) squared standard error of the mean luminance, from two halves that know nothing of each
+    other: rough for a pixel, good for the mean of many."""
+    (brought, odd), luminance = film.odd, np.tensordot(LUMINANCE, film.light[:-1].sum(axis=0), axes=1)
+    even = film.samples - odd
+    apart = (luminance - brought) / even - brought / odd
+    return apart**2 * even * odd / film.samples**2
 
 
 def film_of(

@@ -340,8 +340,8 @@ class WeightTests(StudioTestCase):
         rng = np.random.default_rng(3)
         film.samples[:] = 8
         film.light = np.full((3, 3, film.samples.size), 3.0, np.float32)
-        film.squares = np.zeros((3, film.samples.size), np.float32)
-        film.squares[-1] = 9.0 + rng.random(film.samples.size, dtype=np.float32) * 20
+        film.odd = np.full((2, film.samples.size), 4.0, np.float32)
+        film.odd[0] *= rng.random(film.samples.size, dtype=np.float32)
         plan = Plan(4000, 3000, Limits(64, noise=1.0))
         plan.take_up(film)
         units = plan.next_pass(film)

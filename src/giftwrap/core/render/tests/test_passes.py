@@ -23,6 +23,7 @@ from giftwrap.core.tests.scenes import (
     ahead,
     box,
     clear,
+    error2_of,
     film_of,
     lamp,
     matt,
@@ -41,13 +42,6 @@ STEEL = Optics(OpticsKind.METAL, alpha=0.05, n=METALS["chrome"][0], k=METALS["ch
 CAMERA = Camera(lens_mm=60, distance=500, height=120, aim_height=-10)
 
 
-def error_of(film: Film) -> np.ndarray:
-    """Standard error of the whole picture's mean luminance."""
-    luminance = film.mean_light() @ np.array([0.2126, 0.7152, 0.0722])
-    variance = film.squares[-1] / film.samples - luminance.ravel() ** 2
-    return np.sqrt(np.maximum(variance, 0) / film.samples)
-
-
 class LightBufferTests(TestCase):
     def test_each_light_is_as_if_the_others_were_off(self) -> None:
         stage = scene(
@@ -63,7 +57,7 @@ class LightBufferTests(TestCase):
             with self.subTest(name):
                 film = film_of(one, CAMERA, size=40, samples=600, first_seed=50)
                 mine, its = every.buffer(name).mean(axis=2), film.buffer(name).mean(axis=2)
-                error = np.sqrt(2 * np.mean(error_of(film) ** 2) / mine.size)
+                error = np.sqrt(2 * np.mean(error2_of(film)) / mine.size)
                 self.assertAlmostEqual(
                     float(mine.mean()), float(its.mean()), delta=3.5 * float(error) + 0.003 * mine.mean()
                 )

@@ -18,6 +18,7 @@ from giftwrap.core.tests.scenes import (
     ahead,
     box,
     clear,
+    error2_of,
     film_of,
     lamp,
     matt,
@@ -47,11 +48,7 @@ class RefereeTests(TestCase):
     def check(self, one: Scene, camera: Camera, integrator: str = "path") -> None:
         film = film_of(one, camera, size=SIZE, samples=SAMPLES)
         ours = film.mean_light((one.surround,) * 3)
-        our_error2 = (
-            film.squares[-1] / film.samples
-            - (film.mean_light() @ np.array([0.2126, 0.7152, 0.0722])).ravel() ** 2
-        )
-        our_error2 = blocks(our_error2.reshape(SIZE, SIZE)) / (SAMPLES * BLOCK**2)
+        our_error2 = blocks(error2_of(film).reshape(SIZE, SIZE)) / BLOCK**2
         referee = LibraryScene(one, integrator, max_depth=MAX_BOUNCES + 1)
         runs = np.array(
             [referee.render(camera, (SIZE, SIZE), samples=SAMPLES // 8, seed=seed) for seed in range(8)]
