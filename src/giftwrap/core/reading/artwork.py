@@ -12,6 +12,7 @@ from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Any, Literal
 from xml.etree.ElementTree import Element
+from xml.parsers.expat import ParserCreate
 
 import defusedxml.ElementTree as SafeTree
 import resvg_py
@@ -143,8 +144,7 @@ def _facts(data: bytes, filename: str, *, trial: bool) -> ArtworkFacts:
 def _draw(data: bytes, kind: Kind, width_px: int, height_px: int) -> Image.Image:
     if kind == "svg":
         png = resvg_py.svg_to_bytes(
-            svg_string=data.decode("utf-8"),
-            width=width_px,
+            svg_string=_filling(data, width_px, height_px),
             dpi=CSS_PPI,
             skip_system_fonts=True,
             font_dirs=[str(FONT_DIRECTORY)] if b"text" in data else [],
@@ -167,6 +167,27 @@ def _draw(data: bytes, kind: Kind, width_px: int, height_px: int) -> Image.Image
         image = image.convert("RGBa" if image.mode == "RGBA" else "RGB")
         image = image.resize((width_px, height_px), Image.Resampling.LANCZOS)
     return image.convert("RGBA")
+
+
+def _filling(data: bytes, width_px: int, height_px: int) -> str:
+    """An SVG inside one of exactly so many px: by itself a page is rounded to whole CSS pixels first."""
+    begins: list[int] = []
+    root = Element("svg")
+    parser = ParserCreate()
+
+    def start(_: str, attributes: dict[str, str]) -> None:
+        if not begins:
+            begins.append(parser.CurrentByteIndex)
+            root.attrib.update(attributes)
+
+    parser.StartElementHandler = start
+    parser.Parse(data, True)
+    width, height = (size / _MM_PER_UNIT["px"] for size in _svg_size(root, "The drawing"))
+    outside = (
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{width_px}" height="{height_px}" '
+        f'viewBox="0 0 {width!r} {height!r}" preserveAspectRatio="none">'
+    )
+    return f"{outside}{data[begins[0] :].decode('utf-8')}</svg>"
 
 
 def _read_bitmap(data: bytes, filename: str, found: str, *, trial: bool) -> ArtworkFacts:

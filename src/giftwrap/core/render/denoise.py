@@ -34,16 +34,11 @@ def denoise(light: Floats, albedo: Floats, normal: Floats, *, fast: bool = False
     library = _library()
     if library is None:
         return light
-    albedo, normal = np.clip(albedo, 0, 1), np.ascontiguousarray(normal)
-    if not fast:  # grain in the guides would cost the small type its edges
-        albedo = library.denoise(np.ascontiguousarray(albedo), quality="fast")
-        normal = 2 * library.denoise(np.ascontiguousarray(0.5 * normal + 0.5), quality="fast") - 1
     clean: Floats = library.denoise(
         np.ascontiguousarray(light),
-        albedo=np.ascontiguousarray(albedo),
+        albedo=np.ascontiguousarray(np.clip(albedo, 0, 1)),
         normal=np.ascontiguousarray(normal),
         hdr=True,
-        clean_aux=not fast,
-        quality="fast" if fast else "high",
+        quality="fast" if fast else "balanced",
     )
     return clean

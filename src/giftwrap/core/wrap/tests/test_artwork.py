@@ -12,7 +12,7 @@ from PIL import Image
 
 from giftwrap.core.errors import ArtworkError
 from giftwrap.core.model import Panel
-from giftwrap.core.reading.artwork import read_artwork
+from giftwrap.core.reading.artwork import rasterise, read_artwork
 from giftwrap.core.tests.samples import placed, png
 from giftwrap.core.wrap import printing
 from giftwrap.core.wrap.printing import effective_ppi, print_panel
@@ -116,6 +116,18 @@ class PrintingTests(TestCase):
         rows, columns = np.nonzero(red)
         self.assertEqual((columns.min(), columns.max() + 1), (100, 300))
         self.assertEqual((400 - rows.max() - 1, 400 - rows.min()), (50, 150))
+
+    def test_drawings_are_as_wide_as_they_say(self) -> None:
+        """The right edge of a bar, 5 mm from that of a page whose width is no whole number of pixels."""
+        for width, height, ppi in ((220.0, 90.0, 300), (149.9, 90.0, 300), (30.0, 20.0, 600)):
+            for units in (f'width="{width}mm" height="{height}mm" ', ""):
+                inside = f'<rect x="{width - 10}" y="2" width="5" height="{height - 4}"/>'
+                size = f'{units}viewBox="0 0 {width} {height}"'
+                wide, high = (round(side / 25.4 * ppi) for side in (width, height))
+                row = np.asarray(rasterise(svg(inside, size), "svg", wide, high))[high // 2, :, 3] / 255
+                inked = np.flatnonzero(row > 0)
+                right = inked[-1] + row[inked[-1]]
+                self.assertAlmostEqual(right * width / wide, width - 5, delta=0.006)
 
     def test_stops_at_the_edge_and_lets_stock_show_through(self) -> None:
         data = png((40, 20), "#00000000", "RGBA")
