@@ -23,7 +23,6 @@ from giftwrap.core.render.planning import Limits, Plan, Region, WorkUnit
 from giftwrap.core.scene.compile import compile_scene
 from giftwrap.core.scene.scene import Scene
 from giftwrap.core.stage.fitting import fitted_camera
-from giftwrap.core.wrap.printing import PRINT_PPI
 
 if TYPE_CHECKING:
     from giftwrap.core.render.renderer import Renderer
@@ -43,6 +42,7 @@ class PictureJob:
 
     packed : the frame, as `of` packs it; files are named in it and fetched (`render.files`)
     width, height : of the whole picture in px
+    print_ppi : how finely labels are printed; None for as finely as the picture shows them
     region : the part of it that is wanted
     quick : for a proof: many packs are shaped with fewer columns
     """
@@ -50,13 +50,13 @@ class PictureJob:
     packed: bytes
     width: int
     height: int
-    print_ppi: float = PRINT_PPI
+    print_ppi: float | None = None
     region: Region | None = None
     quick: bool = False
 
     @classmethod
     def of(
-        cls, frame: Frame, width: int, height: int, *, print_ppi: float = PRINT_PPI, quick: bool = False
+        cls, frame: Frame, width: int, height: int, *, print_ppi: float | None = None, quick: bool = False
     ) -> PictureJob:
         """The work on a frame at a size in px. Raises RenderError when the size is impossible."""
         packed = zlib.compress(frame.model_dump_json().encode())
@@ -103,9 +103,15 @@ class PictureJob:
 
     @property
     def scene_key(self) -> str:
-        """Names the scene: equal for pictures that differ only in camera, grade or size."""
-        own = self.frame.model_dump_json(exclude={"shot": {"camera", "framed_by_hand", "grade", "purposes"}})
-        return hashlib.sha256(f"{own}@{self.print_ppi}{self.quick}".encode()).hexdigest()
+        """Names the scene: equal for pictures that differ only in grade, or in camera and size where
+        labels are not printed by these."""
+        left_out = {"grade", "purposes"}
+        printed = f"{self.width}x{self.height}"
+        if self.print_ppi is not None:
+            left_out |= {"camera", "framed_by_hand"}
+            printed = f"{self.print_ppi}"
+        own = self.frame.model_dump_json(exclude={"shot": left_out})
+        return hashlib.sha256(f"{own}@{printed}{self.quick}".encode()).hexdigest()
 
 
 @lru_cache(maxsize=16)
@@ -191,4 +197,5 @@ _loaded: OrderedDict[str, Renderer] = OrderedDict()
 
 def _compiled(job: PictureJob) -> Scene:
     artwork = shelf.files(job.frame.artwork_uses())
-    return compile_scene(job.frame, artwork, print_ppi=job.print_ppi, quick=job.quick)
+    size = (job.width, job.height)
+    return compile_scene(job.frame, artwork, size=size, print_ppi=job.print_ppi, quick=job.quick)

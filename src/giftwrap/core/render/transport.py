@@ -259,8 +259,13 @@ def gather_light(
         smooth = look.is_smooth()
         even = surface & dr.select(smooth, first, spreads == 0)
         number = given.begin + taken
-        choices = evenly(given.key, number, dr.select(smooth, UInt32(MIRROR), UInt32(CHOICES)))
-        choices = dr.select(even, choices, Array2f(rng.next_float32(), rng.next_float32()))
+        pick = rng.next_float32()
+        lamp_pick = Array2f(rng.next_float32(), rng.next_float32())
+        way = Array2f(rng.next_float32(), rng.next_float32())
+        if even:
+            pick = evenly(given.key, number, dr.select(smooth, UInt32(MIRROR), UInt32(CHOICES))).y
+            lamp_pick = evenly(given.key, number, UInt32(LAMP))
+            way = evenly(given.key, number, UInt32(WAY))
         aims = surface & ~smooth & ((upper == 0) | ((look.kind == CLEAR) & (lower == 0)))
         reach_normal = dr.select(upper == 0, frame_normal, -frame_normal)
         total, value, slot = dr.zeros(Float, lanes), dr.zeros(Array3f, lanes), dr.zeros(UInt32, lanes)
@@ -269,11 +274,7 @@ def gather_light(
                 at.place,
                 reach_normal,
                 row.untouched,
-                dr.select(
-                    even,
-                    evenly(given.key, number, UInt32(LAMP)),
-                    Array2f(rng.next_float32(), rng.next_float32()),
-                ),
+                lamp_pick,
             )
             out = om.into_frame(aim.direction, s, t, frame_normal)
             matt, highlight, out_density = evaluate(look, towards, out)
@@ -336,9 +337,7 @@ def gather_light(
             shining = reflect_chance * (lighting.brightness_towards(at.place, mirror) + 0.3)
             behind = (1 - reflect_chance) * 0.6
             reflect_chance = dr.clip(shining / (shining + behind), 1e-4, 0.5)
-        way = evenly(given.key, number, UInt32(WAY))
-        way = dr.select(even, way, Array2f(rng.next_float32(), rng.next_float32()))
-        went = scatter(look, towards, reflect_chance, choices.y, way)
+        went = scatter(look, towards, reflect_chance, pick, way)
         ahead = om.out_of_frame(went.direction, s, t, frame_normal)
         above = went.direction.z > 0
         over = dr.dot(ahead, at.face_normal) > 0

@@ -13,13 +13,14 @@ from giftwrap.core.errors import PackError, within
 from giftwrap.core.materials.optics import AIR, Texels, boundary_optics, medium_of, surface_optics
 from giftwrap.core.model import Clear, Frame, Opaque, Pack, PhotoSet
 from giftwrap.core.scene.scene import RESERVED_BUFFERS, Instance, Lamp, Scene, Surface, told_apart
-from giftwrap.core.stage.fitting import fitted_set
+from giftwrap.core.stage.camera import px_per_mm
+from giftwrap.core.stage.fitting import fitted_camera, fitted_set
 from giftwrap.core.stage.lights import softbox_position, softbox_radiance
 from giftwrap.core.stage.standing import extent_of, line_up
 from giftwrap.core.stage.sweep import sweep_mesh
 from giftwrap.core.things.making import thing_of
 from giftwrap.core.things.thing import Extent, Piece, Thing
-from giftwrap.core.wrap.printing import PRINT_PPI, finest_ppi, print_panel
+from giftwrap.core.wrap.printing import finest_ppi, ppi_for, print_panel
 
 FINE_PACKS = 2
 """Of more packs than this a quick scene is shaped with fewer columns: the engine builds the trees of all
@@ -28,12 +29,22 @@ MOST_TRIANGLES = 24_000_000
 """Of all things of a scene, each counted once."""
 
 
+PICTURE = (1200, 1500)
+
+
 def compile_scene(
-    frame: Frame, artwork: Mapping[str, bytes], *, print_ppi: float = PRINT_PPI, quick: bool = False
+    frame: Frame,
+    artwork: Mapping[str, bytes],
+    *,
+    size: tuple[int, int] = PICTURE,
+    print_ppi: float | None = None,
+    quick: bool = False,
 ) -> Scene:
     """Compile what stands in a frame, on its set, under its lights.
 
     artwork : file contents by SHA-256
+    size : of the picture in px, by which labels are printed as finely as it shows them
+    print_ppi : how finely they are printed instead
     quick : for a proof, which shows no more than it needs
 
     Raises PackError or ArtworkError, with the place in the frame, when the documents cannot be built.
@@ -43,8 +54,10 @@ def compile_scene(
     things = {key: _thing(key, pack, artwork, coarse=coarse) for key, pack in packs.items()}
     _refuse_too_many(things)
     placed = line_up(frame, things)
-    ppi = min(print_ppi, finest_ppi([panel for thing in things.values() for panel in thing.panels]))
     extent = extent_of(placed)
+    camera = fitted_camera(frame.shot, extent, size[0] / size[1])
+    wanted = print_ppi or ppi_for(px_per_mm(camera, size, extent.corners))
+    ppi = min(wanted, finest_ppi([panel for thing in things.values() for panel in thing.panels]))
     photo_set = fitted_set(frame.photo_set, extent)
     lamps, untouched = _lamps(photo_set, extent)
     looks = {key: _shielded(_surfaces(thing, artwork, ppi), untouched) for key, thing in things.items()}

@@ -12,6 +12,8 @@ from giftwrap.core.model import Camera
 
 FRAME_LONG, FRAME_SHORT = 36.0, 24.0
 """The frame of small-format photography in mm."""
+NEAREST = 20.0
+"""Nothing is told apart nearer to the lens than so many mm."""
 
 
 @dataclass(frozen=True)
@@ -63,6 +65,17 @@ def view_of(camera: Camera, aspect: float) -> View:
         width=camera.orthographic_width if flat else None,
         height=camera.orthographic_width / aspect if flat else None,
     )
+
+
+def px_per_mm(camera: Camera, size: tuple[int, int], points: NDArray[np.float64]) -> float:
+    """How large the nearest of some points (n, 3), mm, is shown in a picture of a size in px, in px a mm."""
+    view, (width, height) = view_of(camera, size[0] / size[1]), size
+    if view.width is not None:
+        return width / view.width
+    eye = np.array(view.position)
+    forward = (np.array(view.target) - eye) / np.linalg.norm(np.array(view.target) - eye)
+    nearest = max(float(((points - eye) @ forward).min()), NEAREST)
+    return height / (2 * nearest * math.tan(math.radians(view.vertical_angle) / 2))
 
 
 def project(camera: Camera, aspect: float, points: NDArray[np.float64]) -> NDArray[np.float64]:

@@ -19,9 +19,12 @@ from giftwrap.core.model.material import plain
 from giftwrap.core.reading import ARTWORK
 from giftwrap.core.reading.artwork import MM_PER_INCH, ArtworkFacts, rasterise, read_artwork
 
-PRINT_PPI = 500.0
-MAX_SIDE = 6000
-MOST_TEXELS = 80_000_000
+TEXELS_PER_PX = 4.0
+"""A print is so much finer than the picture that shows it: between texels, small type would blur."""
+COARSEST_PPI, FINEST_PPI, STEPS = 300.0, 1200.0, 4
+"""Prints have one of a few resolutions, so that pictures a little larger or nearer share them."""
+MAX_SIDE = 12_000
+MOST_TEXELS = 40_000_000
 """Pixels of all prints of a pack together."""
 PRINT_BYTES = 400_000_000
 """Prints that are kept for the next scene that shows them."""
@@ -37,9 +40,15 @@ DRAWING_S = 60.0
 _stamps_lock, _prints_lock, _facts_lock = threading.Lock(), threading.Lock(), threading.Lock()
 
 
-def _print_key(
-    panel: Panel, artwork: Mapping[str, bytes], *, ppi: float = PRINT_PPI, seconds: float = DRAWING_S
-) -> str:
+def ppi_for(px_per_mm: float) -> float:
+    """The resolution of prints that a picture shows so large: one of a few from coarsest to finest."""
+    wanted = px_per_mm * TEXELS_PER_PX * MM_PER_INCH / COARSEST_PPI
+    step = math.log(FINEST_PPI / COARSEST_PPI) / STEPS
+    steps = min(max(math.ceil(math.log(max(wanted, 1e-9)) / step - 1e-9), 0), STEPS)
+    return round(COARSEST_PPI * math.exp(steps * step))
+
+
+def _print_key(panel: Panel, artwork: Mapping[str, bytes], *, ppi: float, seconds: float = DRAWING_S) -> str:
     return panel.model_dump_json(include={"width", "height", "stock", "placements"}) + f"@{ppi:g}"
 
 
@@ -49,7 +58,7 @@ def _stamp_key(placement: Placement, data: bytes, scale: float, seconds: float) 
 
 @cached(LRUCache(PRINT_BYTES, getsizeof=lambda pixels: pixels.nbytes), key=_print_key, lock=_prints_lock)
 def print_panel(
-    panel: Panel, artwork: Mapping[str, bytes], *, ppi: float = PRINT_PPI, seconds: float = DRAWING_S
+    panel: Panel, artwork: Mapping[str, bytes], *, ppi: float, seconds: float = DRAWING_S
 ) -> NDArray[np.uint8]:
     """A panel's print as `compose` makes it; the same array while nothing on it changes.
 
@@ -61,7 +70,7 @@ def print_panel(
 
 
 def compose(
-    panel: Panel, artwork: Mapping[str, bytes], *, ppi: float = PRINT_PPI, seconds: float = DRAWING_S
+    panel: Panel, artwork: Mapping[str, bytes], *, ppi: float, seconds: float = DRAWING_S
 ) -> NDArray[np.uint8]:
     """Compose a panel's artwork over its stock, in placement order, clipped at its edges.
 

@@ -251,12 +251,16 @@ class PlanTests(TestCase):
         far = frame.shot.model_copy(
             update={"camera": frame.shot.camera.model_copy(update={"distance": 5000})}
         )
-        one = PictureJob.of(frame, 64, 64)
-        other = PictureJob.of(frame.model_copy(update={"shot": far}), 128, 64)
+        one = PictureJob.of(frame, 64, 64, print_ppi=100)
+        other = PictureJob.of(frame.model_copy(update={"shot": far}), 128, 64, print_ppi=100)
         self.assertEqual(one.scene_key, other.scene_key)
         alone = frame.photo_set.model_copy(update={"standing": []})
-        empty = PictureJob.of(frame.model_copy(update={"photo_set": alone}), 64, 64)
+        empty = PictureJob.of(frame.model_copy(update={"photo_set": alone}), 64, 64, print_ppi=100)
         self.assertNotEqual(one.scene_key, empty.scene_key)
+
+    def test_labels_are_printed_by_how_large_the_picture_shows_them(self) -> None:
+        frame = frame_of(starting_pack())
+        self.assertNotEqual(PictureJob.of(frame, 64, 64).scene_key, PictureJob.of(frame, 640, 640).scene_key)
 
 
 class EngineTests(TestCase):

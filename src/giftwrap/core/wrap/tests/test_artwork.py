@@ -149,4 +149,4 @@ class PrintingTests(TestCase):
         placement, _ = placed(png(), width=20)
         panel = Panel(name="Front", from_base=10, width=60, height=40, placements=[placement])
         with self.assertRaisesRegex(ArtworkError, "Front"):
-            print_panel(panel, {})
+            print_panel(panel, {}, ppi=100)

@@ -12,7 +12,7 @@ from giftwrap.core.errors import ArtworkError
 from giftwrap.core.model import Panel
 from giftwrap.core.tests.samples import placed, png
 from giftwrap.core.wrap import printing
-from giftwrap.core.wrap.printing import MM_PER_INCH, MOST_TEXELS, PRINT_PPI, compose, finest_ppi
+from giftwrap.core.wrap.printing import FINEST_PPI, MM_PER_INCH, MOST_TEXELS, compose, finest_ppi, ppi_for
 
 CHECKS = (
     b'<svg xmlns="http://www.w3.org/2000/svg" width="100mm" height="100mm" viewBox="0 0 10 10">'
@@ -46,9 +46,9 @@ class LargePlacementTests(TestCase):
     def test_every_size_that_a_document_allows_is_drawn(self) -> None:
         for width in (0.01, 300, 985, 5000):
             placement, files = placed(CHECKS, width=width)
-            self.assertEqual(compose(panel(placement), files, ppi=PRINT_PPI).dtype, np.uint8)
+            self.assertEqual(compose(panel(placement), files, ppi=FINEST_PPI / 2).dtype, np.uint8)
             placement, files = placed(png((300, 200)), width=width)
-            self.assertEqual(compose(panel(placement), files, ppi=PRINT_PPI).dtype, np.uint8)
+            self.assertEqual(compose(panel(placement), files, ppi=FINEST_PPI / 2).dtype, np.uint8)
 
     def test_artwork_that_takes_too_long_names_its_panel(self) -> None:
         placement, files = placed(CHECKS, width=50)
@@ -64,8 +64,14 @@ class MemoryTests(TestCase):
         ppi = finest_ppi(panels)
         texels = sum(p.width * p.height for p in panels) * (ppi / MM_PER_INCH) ** 2
         self.assertAlmostEqual(texels / MOST_TEXELS, 1.0, places=6)
-        self.assertGreater(finest_ppi(panels[:1]), PRINT_PPI / 2)
+        self.assertGreater(finest_ppi(panels[:1]), 400)
         self.assertEqual(finest_ppi([]), float("inf"))
+
+    def test_prints_are_finer_than_the_picture_within_reason(self) -> None:
+        for px_per_mm in (3.0, 7.2, 11.0):
+            self.assertGreaterEqual(ppi_for(px_per_mm) / MM_PER_INCH, 3.99 * px_per_mm)
+        self.assertEqual([ppi_for(shown) for shown in (0.0, 0.1, 1000.0)], [300, 300, 1200])
+        self.assertLessEqual(len({ppi_for(shown) for shown in np.linspace(1, 20, 300)}), 5)
 
     def test_what_is_sent_to_the_reader_carries_its_limits(self) -> None:
         placement, files = placed(CHECKS, width=33.3)
