@@ -3444,7 +3444,8 @@ export interface components {
         };
         /**
          * SheetOut
-         * @description A label as laid: the wall behind it, and mm around the pack there.
+         * @description A label as laid: the wall behind it, mm around the pack there, and the darkest colour that its
+         *     stock's shine leaves.
          */
         SheetOut: {
             /** Name */
@@ -3456,6 +3457,8 @@ export interface components {
             ][];
             /** Around */
             around: number;
+            /** Deepest */
+            deepest: string;
         };
         /**
          * SurfaceOut

@@ -343,6 +343,10 @@ async function addPanel(): Promise<void> {
               />
               gloss.
             </p>
+            <p v-if="sheet" class="hint">
+              Under its shine black shows as <span class="figures" data-test="deepest">{{ sheet.deepest }}</span>, and
+              no print is darker.
+            </p>
           </details>
         </fieldset>
         <div class="buttons carry">

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import drjit as dr
 from drjit.llvm.ad import Array2f, Array3f, Bool, Float, UInt32
 
-from giftwrap.core.materials.optics import OpticsKind
+from giftwrap.core.materials.optics import OpticsKind, coat_shine
 from giftwrap.core.render import optics_math as om
 
 CLEAR, COAT, METAL, CLOUDY = (int(kind) for kind in OpticsKind)
@@ -24,7 +24,7 @@ class Look:
     kind : one of the kinds above
     alpha : GGX width of the surface; 0 is perfectly smooth (clear kinds only)
     index : refractive index beyond over this side; for coats, of the coat. 1 means no coat
-    colour : of the matt base, or the tint of a metal
+    colour : of the matt base under its coat, or the tint of a metal
     n, k : complex refractive index of a metal
     escape : share of diffuse light that a coat lets in
     leaving : the ray comes out of a cloudy body
@@ -42,6 +42,16 @@ class Look:
     def is_smooth(self) -> Bool:
         """Whether light leaves in single directions, so that no lamp can be aimed at."""
         return (self.kind == CLEAR) & (self.alpha == 0)
+
+
+def under_coat(colour: Array3f, index: Float, alpha: Float) -> Array3f:
+    """What a matt base must be so that it has a colour as it is seen through its coat.
+
+    Seen from straight above under even light, a coat adds its shine and takes what it keeps out:
+    shine + (1 − F₀) · base. Colours darker than the shine end at it.
+    """
+    straight, shine = coat_shine(index, alpha)
+    return dr.clip((colour - shine) / (1 - straight), 0, 1)
 
 
 @dataclass

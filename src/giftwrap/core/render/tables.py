@@ -23,7 +23,7 @@ from giftwrap.core.render import optics_math as om
 from giftwrap.core.render.coverage import ObjectName
 from giftwrap.core.render.engine import light_engine
 from giftwrap.core.render.memory import aligned
-from giftwrap.core.render.scattering import CLEAR, CLOUDY, METAL, Look
+from giftwrap.core.render.scattering import CLEAR, CLOUDY, COAT, METAL, Look, under_coat
 from giftwrap.core.render.texels import COLOUR, GLOSS, Texel, TexelStore
 from giftwrap.core.scene.scene import Instance, Surface
 
@@ -308,6 +308,7 @@ class Appearance:
         alpha = dr.select(glossed, ROUGHEST * (SMOOTHEST / ROUGHEST) ** texel.gloss, row.alpha)
         bare = glossed & (texel.gloss < MATT)
         index, escape = dr.select(bare, 1.0, index), dr.select(bare, 1.0, row.escape)
+        colour = dr.select(kind == COAT, under_coat(colour, index, alpha), colour)
         colour = dr.select(leaving, Array3f(1.0), colour)
         return Look(kind, alpha, index, colour, row.n, row.k, escape, leaving), upper, lower
 

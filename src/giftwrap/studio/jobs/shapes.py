@@ -10,11 +10,12 @@ from cachetools import LRUCache, cached
 from ninja import Schema
 
 from giftwrap.core import model as core
+from giftwrap.core.materials.optics import deepest_colour
 from giftwrap.core.materials.starting import drawn_colour
 from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.mesh.path import Array
 from giftwrap.core.model.document import HexColour
-from giftwrap.core.model.material import Clear, Cloudy, Metal, Opaque
+from giftwrap.core.model.material import Clear, Cloudy, Metal, Opaque, plain
 from giftwrap.core.things.drawing import draw
 from giftwrap.core.things.facts import PackFacts, pack_facts
 from giftwrap.core.things.thing import Thing
@@ -66,11 +67,13 @@ class SurfaceOut(Schema):
 
 
 class SheetOut(Schema):
-    """A label as laid: the wall behind it, and mm around the pack there."""
+    """A label as laid: the wall behind it, mm around the pack there, and the darkest colour that its
+    stock's shine leaves."""
 
     name: str
     wall: Outline
     around: float
+    deepest: HexColour
 
 
 class ZoneOut(Schema):
@@ -165,7 +168,12 @@ def _shape_fields(shaped: VesselShape) -> dict[str, Any]:
         },
         "zones": [{**asdict(zone), "wall": walls[zone.name]} for zone in zones],
         "sheets": [
-            {"name": sheet.panel.name, "wall": _outline(sheet.wall.points), "around": sheet.around}
+            {
+                "name": sheet.panel.name,
+                "wall": _outline(sheet.wall.points),
+                "around": sheet.around,
+                "deepest": deepest_colour(plain(sheet.panel.stock)),
+            }
             for sheet in shaped.sheets
         ],
         "surfaces": _surfaces(shaped),
