@@ -9,7 +9,7 @@ import numpy as np
 from giftwrap.core.errors import PackError
 from giftwrap.core.form.formed import FormedBody
 from giftwrap.core.form.skin import Skin, cut_at
-from giftwrap.core.form.volume import ring_areas
+from giftwrap.core.form.volume import MM3_PER_ML
 from giftwrap.core.mesh.path import Array, norms
 from giftwrap.core.model import Contents
 
@@ -88,20 +88,21 @@ def pour(formed: FormedBody, contents: Contents, inside: Skin, holes: tuple[Hole
     holes : tubes that stand through the top; at most one
 
     A liquid climbs the wall by the linearised Young–Laplace profile h·exp(−d/λ) at a distance d from
-    it, with λ the capillary length; its fill height is its level away from the wall. Every other
-    top keeps its fill height as its mean.
+    it, with λ the capillary length. Every top keeps its fill height as its mean, so there is as much
+    below it as a level surface at that height would hold.
     """
     check_contents(formed, contents)
     level = contents.fill_height
     above = float(inside.positions[..., 2].max()) - level
-    contact = contact_height(contents, inside)
-    rise = contact - level
+    contact = contact_height(formed, contents, inside)
     wet, dry = cut_at(inside, contact)
     ring = dry.positions[:, 0, :2]
     rows = TOP_ROWS if contents.kind in ("liquid", "gel") else SWIRL_ROWS
     top = _spokes(ring, holes[0] if holes else None, rows)
     if contents.kind == "liquid":
-        height = level + _meniscus(top, rise, hole=bool(holes))
+        height = contact - _fallen(formed, level, contact, top, holes) * (
+            1 - _meniscus(top, hole=bool(holes))
+        )
     else:
         height = contact + _stiff_top(top, contents, contact - formed.cavity.level_floor, above)
     height[:, 0] = contact
@@ -112,11 +113,39 @@ def pour(formed: FormedBody, contents: Contents, inside: Skin, holes: tuple[Hole
     return Fill(dry, wet, skins, contact)
 
 
-def contact_height(contents: Contents, inside: Skin) -> float:
+def contact_height(formed: FormedBody, contents: Contents, inside: Skin) -> float:
     """Height in mm at which contents meet the wall, and a tube that stands in them."""
     level, top = contents.fill_height, float(inside.positions[:, -1, 2].min())
-    rise = min(MENISCUS_RISE, 0.4 * max(top - level, 0.0)) if contents.kind == "liquid" else 0.0
-    return min(level + rise, top - 1e-3)
+    if contents.kind != "liquid":
+        return min(level, top - 1e-3)
+    rise = min(MENISCUS_RISE, 0.4 * max(top - level, 0.0))
+    area = (formed.volume_at(level + 0.05) - formed.volume_at(level - 0.05)) * MM3_PER_ML / 0.1
+    share = min(CAPILLARY_LENGTH / np.sqrt(max(area, 1.0) / np.pi), 1.0)
+    lifted = 2 * share * (1 - share + share * np.exp(-1 / share))  # mean of the profile over a disc
+    return float(min(level + rise * (1 - lifted), top - 1e-3))
+
+
+def _fallen(formed: FormedBody, level: float, contact: float, top: Array, holes: tuple[Hole, ...]) -> float:
+    """How far in mm a liquid's surface away from the wall is below where it meets it, so that as much is
+    below it as below a level surface."""
+    area, lifted = _integral(top, np.ones(top.shape[:2])), _integral(top, _meniscus(top, hole=bool(holes)))
+    above = (formed.volume_at(contact) - formed.volume_at(level)) * MM3_PER_ML
+    above -= sum(np.pi * hole.radius**2 for hole in holes) * (contact - level)
+    return above / max(area - lifted, 1e-9)
+
+
+def _integral(flat: Array, height: Array) -> float:
+    """What lies under a top seen from above, mm³: `flat` (u, n, 2) as spokes inwards, heights (u, n)."""
+    a, b = flat, np.roll(flat, -1, axis=0)
+    p, q = height, np.roll(height, -1, axis=0)
+    triangles = (((a, b, b), (p, q, q), (0, 0, 1)), ((a, b, a), (p, q, p), (0, 1, 1)))
+    total = 0.0
+    for points, heights, rows in triangles:
+        x, y, z = (v[:, row : v.shape[1] - 1 + row] for v, row in zip(points, rows, strict=True))
+        mean = sum(h[:, row : h.shape[1] - 1 + row] for h, row in zip(heights, rows, strict=True)) / 3
+        one, other = y - x, z - x
+        total += float((mean * (one[..., 0] * other[..., 1] - one[..., 1] * other[..., 0])).sum()) / 2
+    return total
 
 
 def _spokes(ring: Array, hole: Hole | None, rows: int) -> Array:
@@ -135,18 +164,18 @@ def _spokes(ring: Array, hole: Hole | None, rows: int) -> Array:
     return np.asarray(ring[:, None] + share[None, :, None] * (inner - ring)[:, None])
 
 
-def _meniscus(top: Array, rise: float, *, hole: bool) -> Array:
-    """(u, n) float, mm: how far a liquid climbs at each point of its top."""
+def _meniscus(top: Array, *, hole: bool) -> Array:
+    """(u, n) float: how far a liquid climbs at each point of its top, as a share of its rise at the wall."""
     from_wall = np.linalg.norm(top - top[:, :1], axis=-1)
-    lift = rise * np.exp(-from_wall / CAPILLARY_LENGTH)
+    lift = np.exp(-from_wall / CAPILLARY_LENGTH)
     if hole:
         from_hole = np.linalg.norm(top - top[:, -1:], axis=-1)
         gap = from_wall[:, -1:]
-        lift += rise * np.exp(-from_hole / CAPILLARY_LENGTH)
+        lift += np.exp(-from_hole / CAPILLARY_LENGTH)
         # both walls keep their own contact height
-        return np.asarray(lift - rise * np.exp(-gap / CAPILLARY_LENGTH))
+        return np.asarray(lift - np.exp(-gap / CAPILLARY_LENGTH))
     reach = from_wall[:, -1:]
-    return np.asarray(lift - rise * np.exp(-reach / CAPILLARY_LENGTH) * from_wall / np.maximum(reach, 1e-9))
+    return np.asarray(lift - np.exp(-reach / CAPILLARY_LENGTH) * from_wall / np.maximum(reach, 1e-9))
 
 
 def _stiff_top(top: Array, contents: Contents, below: float, above: float) -> Array:
@@ -163,14 +192,10 @@ def _stiff_top(top: Array, contents: Contents, below: float, above: float) -> Ar
         size = min(size, GEL_WAVE)
         shape = np.sin(2 * around + 0.6) * np.sin(np.pi * inwards) ** 2 + 0.5 * np.sin(np.pi * inwards) ** 3
     height = size * shape
-    areas = ring_areas(top)
-    rings = -np.diff(areas)
-    ring_mean = (height[:, 1:] + height[:, :-1]).mean(axis=0) / 2
-    mean = float((rings * ring_mean).sum() / max(rings.sum(), 1e-9))
     settle = np.clip(inwards / 0.12, 0.0, 1.0)
-    settle = settle * settle * (3 - 2 * settle)
-    weight = float((rings * (settle[:, 1:] + settle[:, :-1])[0] / 2).sum() / max(rings.sum(), 1e-9))
-    return np.asarray(height - settle * mean / max(weight, 1e-9))
+    settle = np.broadcast_to(settle * settle * (3 - 2 * settle), height.shape)
+    below, weight = _integral(top, height), _integral(top, settle)
+    return np.asarray(height - settle * below / max(weight, 1e-9))
 
 
 def _swirl(around: Array, inwards: Array) -> Array:

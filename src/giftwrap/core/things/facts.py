@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from giftwrap.core.form.skin import joined_skins, lofted, skin_mesh
 from giftwrap.core.form.volume import MM3_PER_ML
 from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.model.material import plain
@@ -99,12 +100,21 @@ def pack_facts(shape: VesselShape) -> PackFacts:
         contents_ml=contents,
         headspace_ml=None if contents is None else brimful - contents,
         nominal_fill_height=formed.height_for(nominal) if nominal is not None and fits else None,
-        body_g=(formed.outer_ml - brimful) * plain(vessel.body.material).density,
+        body_g=wall_ml(shape) * plain(vessel.body.material).density,
         closure_g=_closure_grams(shape),
         contents_g=contents * density if contents else 0.0,
         triangles=sum(len(piece.mesh.faces) for piece in shape.pieces),
         cautions=tuple(cautions),
     )
+
+
+def wall_ml(shape: VesselShape) -> float:
+    """What the wall of a body is made of: what lies between its outside and its inside, which is known
+    exactly, and what rim, thread and relief add to them, by how they are drawn."""
+    formed = shape.formed
+    outside = lofted(formed.outer, formed.loft, formed.columns)
+    smooth = mesh_ml(skin_mesh(joined_skins(outside, formed.inner.reversed())))
+    return formed.outer_ml - formed.brimful_ml + mesh_ml(*shape.wall) - smooth
 
 
 def _closure_grams(shape: VesselShape) -> float:
@@ -119,7 +129,10 @@ def _closure_grams(shape: VesselShape) -> float:
     return grams
 
 
-def mesh_ml(mesh: Mesh) -> float:
-    """Volume in ml inside a closed mesh, by the divergence theorem."""
-    a, b, c = (mesh.positions[mesh.faces[:, k]] for k in range(3))
-    return float(abs((a * np.cross(b, c)).sum()) / 6 / MM3_PER_ML)
+def mesh_ml(*meshes: Mesh) -> float:
+    """Volume in ml inside meshes that close around it together, by the divergence theorem."""
+    total = 0.0
+    for mesh in meshes:
+        a, b, c = (mesh.positions[mesh.faces[:, k]] for k in range(3))
+        total += float((a * np.cross(b, c)).sum())
+    return abs(total) / 6 / MM3_PER_ML

@@ -30,13 +30,17 @@ MOST_TRIANGLES = 6_000_000
 
 @dataclass(frozen=True)
 class VesselShape:
-    """The geometry of a pack. `pieces` are where they stand; everything else is as it was formed."""
+    """The geometry of a pack. `pieces` are where they stand; everything else is as it was formed.
+
+    wall : the surfaces of the body, which close around it together
+    """
 
     pack: Pack
     formed: FormedBody
     fill: Fill | None
     built: Built | None
     sheets: tuple[Sheet, ...]
+    wall: tuple[Mesh, ...]
     pieces: tuple[Piece, ...]
 
     @property
@@ -94,7 +98,7 @@ def shape_vessel(
         rim, inside = rim_of(formed, skins[-1].positions[:, -1], drop)
         fill, immersed = None, None
         if vessel.contents:
-            contact = contact_height(vessel.contents, inside)
+            contact = contact_height(formed, vessel.contents, inside)
             hole = hole_of(dipped, contact) if dipped else None
             fill = pour(formed, vessel.contents, inside, (hole,) if hole else ())
             if dipped and hole:
@@ -103,10 +107,11 @@ def shape_vessel(
     pieces: list[Piece] = []
     dry = fill.dry if fill else inside
     glass = skins_mesh([*skins, joined_skins(rim, dry.reversed())])
+    wet = [skin_mesh(fill.wet)] if fill else []
     if shown.part("body"):
         pieces.append(Piece("body", "body", "body", glass, wall))
     if fill:
-        pieces += shown.touching("body", "body", wall, skin_mesh(fill.wet))
+        pieces += shown.touching("body", "body", wall, *wet)
         pieces += shown.contents("contents-top", skins_mesh(fill.top))
     if built:
         pieces += _closure(built, pose, lifts, shown)
@@ -117,7 +122,7 @@ def shape_vessel(
     pieces += copied(pack, pieces)
     if vessel.stands_on == "closure":
         pieces = stood_on_closure(pieces)
-    return VesselShape(pack, formed, fill, built, sheets, tuple(pieces))
+    return VesselShape(pack, formed, fill, built, sheets, (glass, *wet), tuple(pieces))
 
 
 class _Shown:
