@@ -11,7 +11,7 @@ from giftwrap.core.errors import PackError
 from giftwrap.core.form.cavity import Cavity, hollow
 from giftwrap.core.form.profile import Profile, outer_profile
 from giftwrap.core.form.sections import Loft, loft_of
-from giftwrap.core.form.skin import Skin, cut_at, joined_skins, lofted, turned_path, with_edges
+from giftwrap.core.form.skin import Skin, cut_at, enclosed_ml, joined_skins, lofted, turned_path, with_edges
 from giftwrap.core.form.volume import Gauge, gauge_of, lofted_volume_ml
 from giftwrap.core.mesh.path import Array, Indices, Path, arc_steps, norms, with_creases
 from giftwrap.core.model import Body
@@ -101,6 +101,12 @@ class FormedBody:
         """What the whole body displaces, without its relief."""
         return lofted_volume_ml(self.outer, self.loft)
 
+    @cached_property
+    def drawn_ml(self) -> float:
+        """What lies between its outside and its inside as they are drawn, without rim, thread and relief."""
+        outside = lofted(self.outer, self.loft, self.columns)
+        return enclosed_ml(joined_skins(outside, self.inner.reversed()))
+
     def volume_at(self, fill_height: float) -> float:
         """Contents in ml when filled to a height in mm above the table."""
         return self.gauge.volume_at(fill_height)
@@ -180,9 +186,53 @@ def rim_start(formed: FormedBody) -> tuple[Path, float]:
     last = float(path.points[-1, 1] - path.points[-2, 1])
     wanted = body.rim_roll if body.rim_roll > 0 else RIM_ROUNDING * float(formed.profile.walls[-1])
     drop = min(wanted, 0.9 * last, 0.4 * (formed.rim_height - formed.floor_height))
-    below = min(2 * drop, 0.95 * last) if body.rim_roll > 0 else drop
-    foot = path.points[-1] + (path.points[-2] - path.points[-1]) * below / last
-    return Path(np.vstack([path.points[:-1], foot]), path.normals), drop
+    foot = path.points[-1] + (path.points[-2] - path.points[-1]) * drop / last
+    end = len(path.points) - 1
+    if body.rim_roll > 0:
+        roll = _roll_of(formed, drop)
+        middle = np.array([formed.bore + roll.aside, formed.rim_height - roll.radius])
+        end, foot = _under_roll(path.points, middle, roll.radius) or (end, foot)
+    return Path(np.vstack([path.points[:end], foot]), path.normals[: end + 1]), drop
+
+
+@dataclass(frozen=True)
+class _Roll:
+    """A rim rolled outwards: a circle that touches the inside of the wall and the height of the rim.
+
+    lean : mm by which the inside goes outwards on a mm up, at the rim
+    """
+
+    radius: float
+    lean: float
+
+    @property
+    def aside(self) -> float:
+        """How far its middle is outside the inside at the rim, in mm."""
+        return self.radius * (float(np.hypot(1.0, self.lean)) - self.lean)
+
+    @property
+    def drop(self) -> float:
+        """How far under the rim it touches the inside, in mm."""
+        return self.radius * (1 - self.lean / float(np.hypot(1.0, self.lean)))
+
+
+def _roll_of(formed: FormedBody, radius: float) -> _Roll:
+    distance, height = formed.cavity.distance[:, -2:], formed.cavity.height[:, -2:]
+    return _Roll(radius, float((np.diff(distance) / np.maximum(np.diff(height), 1e-6)).mean()))
+
+
+def _under_roll(points: Array, middle: Array, radius: float) -> tuple[int, Array] | None:
+    """Where the outside, seen from the rim downwards, is last met by a roll around a middle, all (radius,
+    height) in mm: how many points are below, and the place. None where the roll lies within the wall."""
+    start, step = points[:-1] - middle, np.diff(points, axis=0)
+    a, b, c = (step**2).sum(1), (start * step).sum(1), (start**2).sum(1) - radius**2
+    root = b**2 - a * c
+    share = (-b - np.sqrt(np.maximum(root, 0.0))) / np.maximum(a, 1e-12)
+    met = np.flatnonzero((root > 0) & (share >= 0) & (share <= 1))
+    if not len(met):
+        return None
+    lowest = int(met[0])
+    return lowest + 1, points[lowest] + share[lowest] * step[lowest]
 
 
 def rim_of(formed: FormedBody, below: Array, drop: float) -> tuple[Skin, Skin]:
@@ -192,10 +242,13 @@ def rim_of(formed: FormedBody, below: Array, drop: float) -> tuple[Skin, Skin]:
     """
     path = formed.outer
     top = lofted(Path(path.points[-1:], path.normals[-1:]), formed.loft, formed.columns).positions[:, 0]
+    corner = formed.inner.positions[:, -1]
+    if formed.body.rim_roll > 0:
+        roll = _roll_of(formed, drop)
+        inside = cut_at(formed.inner, formed.rim_height - roll.drop)[0]
+        return _rolled(below, top, corner, inside.positions[:, -1], roll), inside
     inside = cut_at(formed.inner, formed.rim_height - drop)[0]
-    corner, end = formed.inner.positions[:, -1], inside.positions[:, -1]
-    shape = _rolled if formed.body.rim_roll > 0 else _lip
-    return shape(below, top, corner, end, drop), inside
+    return _lip(below, top, corner, inside.positions[:, -1], drop), inside
 
 
 def _lip(below: Array, outer: Array, inner: Array, end: Array, drop: float) -> Skin:
@@ -221,14 +274,18 @@ def _quarter(start: Array, leave: Array, end: Array, arrive: Array, *, outwards:
     return Skin(positions, normals / np.maximum(norms(normals), 1e-12))
 
 
-def _rolled(below: Array, outer: Array, inner: Array, end: Array, radius: float) -> Skin:
+def _rolled(below: Array, outer: Array, inner: Array, end: Array, roll: _Roll) -> Skin:
     """A rim rolled outwards: round from the wall's outside, under and over to its inside."""
     out = outer - inner
     width = np.linalg.norm(out, axis=1, keepdims=True)
     out = out / np.maximum(width, 1e-9)
-    middle = inner + out * radius - _UP * radius
-    start = np.pi + np.arccos(np.clip((radius - width) / radius, -1.0, 1.0))
-    angle = start + np.linspace(0.0, 1.0, 4 * arc_steps(radius, np.pi / 2) + 1) * (3 * np.pi - start)
+    radius, over = roll.radius, 3 * np.pi - np.arctan(roll.lean)
+    middle = inner + out * roll.aside - _UP * radius
+    away = below - middle
+    aside = (away * out).sum(-1, keepdims=True)
+    start = np.arctan2(away[:, 2:], aside) % (2 * np.pi)
+    start = np.where(width < 2 * radius, np.where(start < np.pi / 2, start + 2 * np.pi, start), 2 * np.pi)
+    angle = start + np.linspace(0.0, 1.0, 4 * arc_steps(radius, np.pi / 2) + 1) * (over - start)
     spokes = np.cos(angle)[..., None] * out[:, None] + np.sin(angle)[..., None] * _UP
     positions = middle[:, None] + radius * spokes
     positions[:, 0], positions[:, -1] = below, end
@@ -247,7 +304,15 @@ def _inner_skin(cavity: Cavity, loft: Loft, columns: Array) -> Skin:
     facing = np.broadcast_to(cavity.facing, (*size, 2))
     if not loft.is_round:
         outside = loft.at(cavity.height.mean(axis=0), columns).points
-        flat, normal, facing = _unfolded(flat, distance, outside, normal, facing)
+        flat, normal, facing, own = _unfolded(flat, distance, outside, normal, facing)
+        low = slice(None, cavity.wall_row)
+        which = own[:, cavity.wall_row]
+        # the floor is the foot of the wall drawn smaller: by their tangents its rings would fold at corners
+        share = distance[which, low] / distance[which, cavity.wall_row, None]
+        flat[:, low] = flat[:, cavity.wall_row, None] * share[..., None]
+        normal[:, low], facing[:, low] = cavity.normal[which, low], facing[which, low]
+        own[:, low] = which[:, None]
+        height = np.take_along_axis(cavity.height, own, axis=0)
     positions = np.concatenate([flat, height[..., None]], axis=-1)
     normals = np.concatenate([normal * facing[..., :1], facing[..., 1:]], axis=-1)
     return Skin(positions, normals)
@@ -255,17 +320,19 @@ def _inner_skin(cavity: Cavity, loft: Loft, columns: Array) -> Skin:
 
 def _unfolded(
     flat: Array, distance: Array, outside: Array, normal: Array, facing: Array
-) -> tuple[Array, Array, Array]:
-    """Rings whose corners fold over themselves are drawn anew, by the nearest tangent on each ray."""
+) -> tuple[Array, Array, Array, Indices]:
+    """Rings whose corners fold over themselves are drawn anew, by the nearest tangent on each ray.
+
+    The last of what is returned, (u, n), is the column whose tangent each point lies on.
+    """
     ring = np.arctan2(flat[..., 0], -flat[..., 1])
     step = np.roll(ring, -1, axis=0) - ring
     step = (step + np.pi) % (2 * np.pi) - np.pi
     wide = np.linalg.norm(flat, axis=-1).min(axis=0) > 1e-6
     rows = np.flatnonzero((step < -1e-9).any(axis=0) & wide)
-    if not len(rows):
-        return flat, normal, facing
+    own = np.tile(np.arange(len(flat))[:, None], (1, flat.shape[1]))
     flat, normal, facing = flat.copy(), normal.copy(), np.array(facing)
-    for group in _alike(normal, rows):
+    for group in _alike(normal, rows) if len(rows) else ():
         first = group[0]
         ray = outside[:, first] / norms(outside[:, first])
         cosine = ray @ normal[:, first].T
@@ -277,7 +344,8 @@ def _unfolded(
         flat[:, group] = ray[:, None] * nearest.T[..., None]
         normal[:, group] = normal[best.T, first]
         facing[:, group] = facing[best.T, group[None]]
-    return flat, normal, facing
+        own[:, group] = best.T
+    return flat, normal, facing, own
 
 
 def _is_convex(normal: Array) -> bool:

@@ -6,7 +6,6 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from giftwrap.core.form.skin import joined_skins, lofted, skin_mesh
 from giftwrap.core.form.volume import MM3_PER_ML
 from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.model.material import plain
@@ -112,9 +111,7 @@ def wall_ml(shape: VesselShape) -> float:
     """What the wall of a body is made of: what lies between its outside and its inside, which is known
     exactly, and what rim, thread and relief add to them, by how they are drawn."""
     formed = shape.formed
-    outside = lofted(formed.outer, formed.loft, formed.columns)
-    smooth = mesh_ml(skin_mesh(joined_skins(outside, formed.inner.reversed())))
-    return formed.outer_ml - formed.brimful_ml + mesh_ml(*shape.wall) - smooth
+    return formed.outer_ml - formed.brimful_ml + mesh_ml(*shape.wall) - formed.drawn_ml
 
 
 def _closure_grams(shape: VesselShape) -> float:

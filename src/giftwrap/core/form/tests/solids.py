@@ -10,6 +10,7 @@ from giftwrap.core.form.formed import FormedBody
 from giftwrap.core.form.skin import skin_mesh
 from giftwrap.core.mesh.mesh import Mesh, flipped, together
 from giftwrap.core.mesh.solids import kernel_solid
+from giftwrap.core.render.engine import light_engine
 from giftwrap.core.things.vessel import VesselShape
 
 
@@ -48,3 +49,37 @@ def is_sound(mesh: Mesh) -> bool:
     """Whether the boolean kernel takes a mesh for one oriented, closed solid of positive volume."""
     solid = kernel_solid(mesh)
     return solid.status() == Error.NoError and solid.volume() > 0
+
+
+def out_of_order(mesh: Mesh, *, rays: int = 4000, seed: int = 0) -> float:
+    """Share of random rays through a closed surface that do not enter and leave it in turns.
+
+    The nearest surfaces are found by the renderer library. Where a surface folds over itself or two
+    of its parts cross, rays enter twice or leave twice; of a sound one hardly any do, by rounding.
+    """
+    engine = light_engine()
+    loaded = engine.Mesh("surface", vertex_count=len(mesh.positions), face_count=len(mesh.faces))
+    values = engine.traverse(loaded)
+    values["vertex_positions"] = mesh.positions.astype(np.float32).ravel()
+    values["faces"] = mesh.faces.astype(np.uint32).ravel()
+    values.update()
+    scene = engine.load_dict({"type": "scene", "surface": loaded})
+    a, b, c = (mesh.positions[mesh.faces[:, k]] for k in range(3))
+    outwards = np.cross(b - a, c - a)
+    rng = np.random.default_rng(seed)
+    low, high = mesh.positions.min(axis=0), mesh.positions.max(axis=0)
+    way = rng.normal(size=(rays, 3))
+    way /= np.linalg.norm(way, axis=1, keepdims=True)
+    at = low + rng.random((rays, 3)) * (high - low) - 2 * np.linalg.norm(high - low) * way
+    inside, wrong, on = np.zeros(rays, int), np.zeros(rays, bool), np.arange(rays)
+    while len(on):
+        start, along = (np.ascontiguousarray(v[on].T, np.float32) for v in (at, way))
+        ray = engine.Ray3f(engine.Point3f(*start), engine.Vector3f(*along))
+        found = scene.ray_intersect_preliminary(ray, coherent=False)
+        met = np.array(found.is_valid())
+        wrong[on[~met]] |= inside[on[~met]] != 0
+        on, face, far = on[met], np.array(found.prim_index)[met], np.array(found.t)[met]
+        inside[on] += np.where((outwards[face] * way[on]).sum(axis=1) < 0, 1, -1)
+        wrong[on] |= (inside[on] < 0) | (inside[on] > 1)
+        at[on] += way[on] * (far + 1e-3)[:, None]
+    return float(wrong.mean())

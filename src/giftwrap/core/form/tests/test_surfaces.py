@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from itertools import pairwise
 from unittest import TestCase
 
@@ -14,7 +15,7 @@ from giftwrap.core.errors import PackError
 from giftwrap.core.form.finishes import FINISHES, finish_named
 from giftwrap.core.form.formed import form_body
 from giftwrap.core.form.tests.packs import TWELVE, shouldered
-from giftwrap.core.form.tests.solids import cavity_mesh, closed_solids, is_sound
+from giftwrap.core.form.tests.solids import cavity_mesh, closed_solids, is_sound, out_of_order
 from giftwrap.core.mesh.solids import kernel_solid
 from giftwrap.core.model import (
     Body,
@@ -29,6 +30,7 @@ from giftwrap.core.model import (
     Opaque,
     Oval,
     Overcap,
+    OwnOutline,
     PartState,
     Polygon,
     Pump,
@@ -67,6 +69,7 @@ class StartingPackTests(TestCase):
                 solids = closed_solids(shape)
                 for name, mesh in solids.items():
                     self.assertTrue(is_sound(mesh), name)
+                    self.assertLess(out_of_order(mesh), 6e-4, name)
                 density = point.pack.form.body.material.density
                 volume = kernel_solid(solids["body"]).volume() / 1000  # by manifold3d
                 self.assertAlmostEqual(facts.body_g / (density * volume), 1.0, delta=0.004)
@@ -84,6 +87,54 @@ class StartingPackTests(TestCase):
                 agree = (flat * mesh.normals[mesh.faces].mean(axis=1)).sum(axis=1) / np.maximum(area, 1e-12)
                 with self.subTest(slug, piece=piece.name):
                     self.assertGreater((agree > 0.5)[area > 1e-4].mean(), 0.999)
+
+
+class OrderTests(TestCase):
+    """Nothing folds over itself: rays enter and leave in turns, all but two of four thousand."""
+
+    def check(self, name: str, body: Body) -> None:
+        formed = form_body(body)
+        fill = Contents(fill_height=formed.height_for(0.6 * formed.brimful_ml))
+        for part, mesh in closed_solids(shape_vessel(vessel_pack(body=body, contents=fill))).items():
+            with self.subTest(name, part=part):
+                self.assertLess(out_of_order(mesh), 6e-4)
+
+    def test_floors_in_sharp_corners(self) -> None:
+        turns = np.pi * np.arange(28) / 14
+        reach = np.where(np.arange(28) % 2, 0.6, 1.0)
+        star = [(float(r * np.sin(a)), float(-r * np.cos(a))) for r, a in zip(reach, turns, strict=True)]
+        flat, tight = Rectangle(depth_ratio=0.2, corner=0.02), Rectangle(depth_ratio=0.62, corner=0.2)
+        sections = {
+            "flat": flat,
+            "flask": tight,
+            "triangle": Polygon(sides=3, corner=0.1),
+            "star": OwnOutline(points=star, smooth=False),
+            "soft star": OwnOutline(points=star, smooth=True),
+        }
+        for name, section in sections.items():
+            for push_up in (0.0, 2.5):
+                body = cylinder(35, 120, wall=2, base=6).model_copy(
+                    update={"sections": [SectionMark(height=0, section=section)], "push_up": push_up}
+                )
+                self.check(f"{name}, pushed up {push_up}", body)
+
+    def test_rolled_rims_of_any_taper(self) -> None:
+        rng = np.random.default_rng(5)
+        built = 0
+        for number in range(40):
+            foot, height = rng.uniform(10, 50), rng.uniform(15, 150)
+            wall, roll = rng.uniform(0.3, 1.5), rng.uniform(0.4, 5)
+            top = max(foot + rng.uniform(-15, 15), 8.0)
+            body = Body(
+                profile=profile((foot, 0, min(2, foot / 4)), (top, height)),
+                wall_thickness=wall,
+                base_thickness=max(wall, 1.0),
+                rim_roll=roll,
+            )
+            with suppress(PackError):
+                self.check(f"roll {number}", body)
+                built += 1
+        self.assertGreater(built, 30)
 
 
 class TouchingTests(TestCase):
