@@ -44,7 +44,7 @@ class PictureJob:
     width, height : of the whole picture in px
     print_ppi : how finely labels are printed; None for as finely as the picture shows them
     region : the part of it that is wanted
-    quick : for a proof: many packs are shaped with fewer columns
+    quick : for a proof: packs are shaped with fewer columns
     """
 
     packed: bytes

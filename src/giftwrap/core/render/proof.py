@@ -6,12 +6,14 @@ working on. A process that was restarted simply begins that film anew.
 
 from __future__ import annotations
 
+import math
 import time
 from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 import numpy as np
+from PIL import Image
 
 from giftwrap.core.formats.pictures import jpeg_bytes
 from giftwrap.core.model import Frame
@@ -19,8 +21,9 @@ from giftwrap.core.render.film import Film, Floats
 from giftwrap.core.render.job import PictureJob, develop, expose_unit
 from giftwrap.core.render.planning import WorkUnit
 
-ROUGH = 2
-"""The first picture is taken this many times smaller each way, so that it comes at once."""
+FIRST_PIXELS = 24_000
+LEAST_ROUGH, MOST_ROUGH = 2.0, 2.5
+"""The first picture is taken so many times smaller each way that it comes at once."""
 SAMPLES_IN_PASS = (1, 1, 2, 4, *[4] * 7, *[8] * 4)
 """Samples of each pass: a first look at once, then more."""
 AT_ONCE_S = 0.15
@@ -67,9 +70,9 @@ def proof_pass(
     Pass 0 is a smaller picture by itself. None when something else has become more urgent: asked again,
     the pass goes on where it was.
     """
-    started = time.perf_counter()
+    started, size = time.perf_counter(), (job.width, job.height)
     if number == 0:
-        job = replace(job, width=max(job.width // ROUGH, 8), height=max(job.height // ROUGH, 8))
+        job = _rough(job)
     end = sum(_samples_in(earlier) for earlier in range(1, number + 1)) if number else _samples_in(0)
     before = _proofs.pop(key, None) if number else None
     proof = before or _Proof(Film(*job.film_size), end - _samples_in(number))
@@ -87,7 +90,7 @@ def proof_pass(
     exposed = time.perf_counter() - started
     _, picture = develop(film, job, fast=True)
     return ProofPicture(
-        jpeg=jpeg_bytes(_enlarged(picture) if number == 0 else picture),
+        jpeg=jpeg_bytes(_enlarged(picture, size) if number == 0 else picture),
         samples=film.samples_per_pixel,
         noise=None if number == 0 else film.noise(job.grade.exposure_ev),
         paths_per_second=pixels * (end - first) / exposed,
@@ -114,16 +117,14 @@ def _samples_in(number: int) -> int:
     return SAMPLES_IN_PASS[min(number, len(SAMPLES_IN_PASS) - 1)]
 
 
-def _enlarged(picture: Floats) -> Floats:
-    """Twice as large each way, between the pixels linear (a quarter from the edges, as display scales)."""
-    for axis in (0, 1):
-        before = np.roll(picture, 1, axis)
-        after = np.roll(picture, -1, axis)
-        first, last = [slice(None)] * 3, [slice(None)] * 3
-        first[axis], last[axis] = slice(0, 1), slice(-1, None)
-        before[tuple(first)], after[tuple(last)] = picture[tuple(first)], picture[tuple(last)]
-        pair = np.stack([0.75 * picture + 0.25 * before, 0.75 * picture + 0.25 * after], axis + 1)
-        shape = list(picture.shape)
-        shape[axis] *= 2
-        picture = pair.reshape(shape)
-    return picture.astype(np.float32)
+def _rough(job: PictureJob) -> PictureJob:
+    """The work on the first picture of a proof."""
+    smaller = min(max(math.sqrt(job.width * job.height / FIRST_PIXELS), LEAST_ROUGH), MOST_ROUGH)
+    return replace(job, width=max(round(job.width / smaller), 8), height=max(round(job.height / smaller), 8))
+
+
+def _enlarged(picture: Floats, size: tuple[int, int]) -> Floats:
+    """A picture at a size in px, linear between its pixels."""
+    channels = [Image.fromarray(np.ascontiguousarray(picture[..., k])) for k in range(3)]
+    larger = [np.asarray(channel.resize(size, Image.Resampling.BILINEAR)) for channel in channels]
+    return np.stack(larger, axis=-1)

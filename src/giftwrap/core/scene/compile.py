@@ -22,9 +22,6 @@ from giftwrap.core.things.making import thing_of
 from giftwrap.core.things.thing import Extent, Piece, Thing
 from giftwrap.core.wrap.printing import finest_ppi, ppi_for, print_panel
 
-FINE_PACKS = 2
-"""Of more packs than this a quick scene is shaped with fewer columns: the engine builds the trees of all
-things anew whenever one is moved."""
 MOST_TRIANGLES = 24_000_000
 """Of all things of a scene, each counted once."""
 
@@ -45,13 +42,12 @@ def compile_scene(
     artwork : file contents by SHA-256
     size : of the picture in px, by which labels are printed as finely as it shows them
     print_ppi : how finely they are printed instead
-    quick : for a proof, which shows no more than it needs
+    quick : for a proof, which shows no more than it needs: packs are shaped with fewer columns, as the
+        engine builds the trees of all things anew whenever one is moved
 
     Raises PackError or ArtworkError, with the place in the frame, when the documents cannot be built.
     """
-    packs = frame.shown_packs()
-    coarse = quick and len(packs) > FINE_PACKS
-    things = {key: _thing(key, pack, artwork, coarse=coarse) for key, pack in packs.items()}
+    things = {key: _thing(key, pack, artwork, coarse=quick) for key, pack in frame.shown_packs().items()}
     _refuse_too_many(things)
     placed = line_up(frame, things)
     extent = extent_of(placed)
