@@ -1,6 +1,7 @@
 """A scene in the renderer library's own terms, for its stock integrators: the referee of our own.
 
-Looks that the library has too are the same; coats become its nearest plastic.
+Looks that the library has too are the same; coats become its nearest plastic, which loses light where it
+is rough: `core/render/tests/test_coats.py` has another referee for these.
 """
 
 from __future__ import annotations
@@ -87,11 +88,13 @@ class LibraryScene:
         return mesh
 
     def _medium(self, medium: Medium) -> Any:
+        most = max(*medium.absorption, 1e-9)  # the library takes colours for reflectances, at most 1
         return self._engine.load_dict(
             {
                 "type": "homogeneous",
                 "albedo": _grey(0.0),
-                "sigma_t": {"type": "rgb", "value": [max(a, 1e-9) for a in medium.absorption]},
+                "sigma_t": {"type": "rgb", "value": [max(a / most, 1e-9) for a in medium.absorption]},
+                "scale": most,
             }
         )
 

@@ -95,6 +95,13 @@ class RefereeTests(TestCase):
         camera = Camera(lens_mm=60, distance=600, height=100, aim_height=-10)
         self.check(scene((FLOOR, outside, inside), LAMPS, 0.5), camera, "volpath")
 
+    def test_ink_that_absorbs_more_than_all_in_a_millimetre(self) -> None:
+        """2.5 a mm, 0.4 mm thick: what comes straight through is e⁻¹."""
+        ink = clear(Medium(index=1.36, absorption=(2.5,) * 3))
+        plate = surface("plate", box((-60, -0.2, -60), (60, 0.2, 60)), ink)
+        camera = Camera(lens_mm=60, distance=600, height=60, aim_height=-10)
+        self.check(scene((FLOOR, plate), LAMPS, 0.5), camera, "volpath")
+
     def test_a_room_of_mirrors_and_paper(self) -> None:
         walls = surface("walls", flipped(box((-150, -700, -150), (150, 150, 150))), matt(0.8))
         ball = surface("ball", sphere(50), GOLD)
