@@ -26,11 +26,11 @@ def run() -> Iterator[Figure]:
         taken = time.perf_counter()
         develop(film, job)
         ended = time.perf_counter()
-        target = 60.0 if adaptive else None
+        target = 15.0 if adaptive else None
         yield Figure(f"final: 1920×1080 to {NOISE:g} % noise, denoised{how}", ended - started, "s", target)
         yield Figure(f"final: of which denoising and grading{how}", ended - taken, "s", None)
         yield Figure(f"final: samples per pixel{how}", film.samples_per_pixel, "", None)
         yield Figure(f"final: noise reached{how}", film.noise() or 0.0, "%", NOISE)
         del film
     peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024**2
-    yield Figure("final: peak memory", peak, "GB", 3)
+    yield Figure("final: peak memory", peak, "GB", 2)

@@ -305,8 +305,19 @@ class DenoiseTests(TestCase):
         self.assertLess(np.abs(result - clean)[:, :40].mean(), 0.02)
         self.assertGreater(float(result[:, 52].mean() - result[:, 43].mean()), 0.4)
 
+    def test_tiles_make_the_same_picture(self) -> None:
+        import pyoidn
+
+        rng = np.random.default_rng(4)
+        light, guide = (rng.random((700, 900, 3), np.float32) for _ in range(2))
+        images = {"color": light, "albedo": guide, "normal": 0 * guide}
+        whole, tiled = np.empty_like(light), np.empty_like(light)
+        denoising._Denoiser(pyoidn, 4000).run({**images, "output": whole}, fast=True)
+        denoising._Denoiser(pyoidn, 100).run({**images, "output": tiled}, fast=True)
+        np.testing.assert_allclose(tiled, whole, atol=1e-6)
+
     def test_without_the_library_light_passes_unchanged(self) -> None:
         light = np.random.default_rng(1).random((16, 16, 3)).astype(np.float32)
-        with mock.patch.object(denoising, "_library", return_value=None):
+        with mock.patch.object(denoising, "_denoiser", return_value=None):
             self.assertFalse(denoising.can_denoise())
             np.testing.assert_array_equal(denoising.denoise(light, light, light), light)
