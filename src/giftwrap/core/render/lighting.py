@@ -36,14 +36,13 @@ SURROUND_SHARE = 0.03
 
 @dataclass
 class Met:
-    """Where a ray meets a lamp: distance in mm (or the given reach), its slot, radiance and the
-    density with which `Lighting.aim` would have chosen this direction from the ray's origin."""
+    """Where a ray meets a lamp: distance in mm (or the given reach), its slot, and at what cosine to its
+    lit side (negative when it meets that)."""
 
     distance: Float
     met: Bool
     slot: UInt32
-    radiance: Array3f
-    density: Float
+    cosine: Float
 
 
 @dataclass
@@ -102,19 +101,8 @@ class Lighting:
         """Mask of lamps that highlights do not show."""
         return self._hidden_from_reflections
 
-    def meet(
-        self,
-        origin: Array3f,
-        direction: Array3f,
-        reach: Float,
-        *,
-        invisible: UInt32,
-        aimed: Aimed,
-    ) -> Met:
-        """The nearest lamp on a ray before `reach`.
-
-        aimed : as it was when `aim` was asked on the ray's way; for the density
-        """
+    def meet(self, origin: Array3f, direction: Array3f, reach: Float, *, invisible: UInt32) -> Met:
+        """The nearest lamp on a ray before `reach`."""
         distance, slot, cosine = Float(reach), UInt32(0), Float(0)
         met = Bool(False)
         for number, lamp in enumerate(self._slots):
@@ -123,16 +111,26 @@ class Lighting:
             distance, cosine = dr.select(here, at.distance, distance), dr.select(here, at.cosine, cosine)
             met |= here
             slot = dr.select(here, UInt32(number), slot)
-        lamp = self._lamp(slot, met)
-        lit = met & (cosine < 0)
-        begin = origin - direction * aimed.gone
-        shares = shares_of(lamp, begin, aimed.normal, MANY)
-        place = place_of(lamp, origin + direction * distance)
+        return Met(distance, met, slot, cosine)
+
+    def met_radiance(self, met: Met) -> Array3f:
+        """What a lamp that was met shines along the ray; its back is black."""
+        quad = dr.gather(Array4f, self._table, met.slot * QUADS + QUADS - 1, met.met)
+        return dr.select(met.met & (met.cosine < 0), Array3f(quad.x, quad.y, quad.z), 0.0)
+
+    def met_density(self, met: Met, origin: Array3f, direction: Array3f, aimed: Aimed) -> Float:
+        """Density with which `aim` would have chosen the direction in which a lamp was met.
+
+        aimed : as it was when `aim` was asked on the ray's way
+        """
+        lit = met.met & (met.cosine < 0)
+        lamp = self._lamp(met.slot, lit)
+        shares = shares_of(lamp, origin - direction * aimed.gone, aimed.normal, MANY)
+        place = place_of(lamp, origin + direction * met.distance)
         density = importance(lamp, [shares[MANY.index(p)] for p in FEW]) / dr.maximum(aimed.total, 1e-20)
         density *= point_density(shares, place)
-        density *= per_solid_angle(lamp, distance + aimed.gone, -cosine)
-        radiance = dr.select(lit, lamp.radiance, 0.0)
-        return Met(distance, met, slot, radiance, dr.select(lit, density, 0.0))
+        density *= per_solid_angle(lamp, met.distance + aimed.gone, -met.cosine)
+        return dr.select(lit, density, 0.0)
 
     def surround_density(self, direction: Array3f, aimed: Aimed) -> Float:
         """Density with which `aim` chooses a direction towards the surround."""

@@ -72,6 +72,7 @@ class Scattered:
     reflected: Bool
 
 
+@dr.syntax
 def evaluate(look: Look, towards: Array3f, out: Array3f) -> tuple[Array3f, Array3f, Float]:
     """Light scattered from `out` to `towards`: matt part, highlight, each times cosine; density.
 
@@ -83,9 +84,9 @@ def evaluate(look: Look, towards: Array3f, out: Array3f) -> tuple[Array3f, Array
     micro = dr.normalize(towards + out)
     facing = dr.maximum(dr.dot(towards, micro), 0)
     glossy, _ = om.dielectric_reflectance(facing, look.index)
-    fresnel = dr.select(
-        look.kind == METAL, look.colour * om.conductor_reflectance(facing, look.n, look.k), Array3f(glossy)
-    )
+    fresnel = Array3f(glossy)
+    if look.kind == METAL:
+        fresnel = look.colour * om.conductor_reflectance(facing, look.n, look.k)
     spread = om.ggx_density(micro, alpha)
     highlight_density = spread / (4 * cos_in * (1 + om.smith_lambda(towards, alpha)))
     highlight = fresnel * highlight_density / (1 + om.smith_lambda(out, alpha))
@@ -101,11 +102,9 @@ def evaluate(look: Look, towards: Array3f, out: Array3f) -> tuple[Array3f, Array
     density = dr.select(coated, choose * highlight_density, 0.0)
     density += dr.select(above & has_base, (1 - choose) * dr.maximum(out.z, 0) / om.PI, 0.0)
 
-    frosted = (look.kind == CLEAR) & (look.alpha > 0)
-    shone, through, frosted_density = _evaluate_frosted(look, alpha, towards, out)
-    highlight = dr.select(frosted, Array3f(shone), highlight)
-    matt = dr.select(frosted, Array3f(through), matt)
-    density = dr.select(frosted, frosted_density, density)
+    if (look.kind == CLEAR) & (look.alpha > 0):
+        shone, through, density = _evaluate_frosted(look, alpha, towards, out)
+        highlight, matt = Array3f(shone), Array3f(through)
     smooth = look.is_smooth()
     return (
         dr.select(smooth, 0.0, matt),

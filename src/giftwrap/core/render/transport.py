@@ -197,7 +197,7 @@ def gather_light(
         # 2. Meet lamps, which hang in air
         in_air = active & (medium == 0)
         invisible = lighting.invisible(from_camera, in_reflection)
-        met = lighting.meet(origin, direction, reach, invisible=invisible, aimed=aimed)
+        met = lighting.meet(origin, direction, reach, invisible=invisible)
         glows = in_air & met.met
         reach = dr.select(glows, met.distance, reach)
         weight *= dr.select(reach < FAR, dr.exp(-filling.absorption * reach), 1.0)
@@ -206,9 +206,11 @@ def gather_light(
             given.firefly_limit * lighting.brightest,
             FAR,
         )
-        share = dr.select(density > 0, om.power_share(density, met.density), 1.0)
+        share = Float(1)
+        if glows & (density > 0):
+            share = om.power_share(density, lighting.met_density(met, origin, direction, aimed))
         touched = (untouched & (UInt32(1) << met.slot)) == 0
-        glow = dr.select(glows & touched & ~catching, weight * met.radiance * share, 0.0)
+        glow = dr.select(glows & touched & ~catching, weight * lighting.met_radiance(met) * share, 0.0)
         brought, buffer = _dimmed(glow, limit), UInt32(met.slot)
 
         # 3. Escape to the surround, or to the background that the camera sees

@@ -93,16 +93,13 @@ class AimingTests(TestCase):
             at, up = vector(origin), vector(normal)
             aim, total = lighting.aim(at, up, UInt32(0), self.numbers(2000))
             for gone in (0.0, 70.0):
-                met = lighting.meet(
-                    at + aim.direction * gone,
-                    aim.direction,
-                    Float(1e8),
-                    invisible=UInt32(0),
-                    aimed=Aimed(up, total, Float(gone)),
-                )
+                begin = at + aim.direction * gone
+                met = lighting.meet(begin, aim.direction, Float(1e8), invisible=UInt32(0))
+                aimed = Aimed(up, total, Float(gone))
+                density = lighting.met_density(met, begin, aim.direction, aimed)
                 mine = (met.slot == aim.slot).numpy() & met.met.numpy() & (aim.density.numpy() > 0)
                 self.assertGreater(mine.sum(), 1000)
-                np.testing.assert_allclose(met.density.numpy()[mine], aim.density.numpy()[mine], rtol=0.02)
+                np.testing.assert_allclose(density.numpy()[mine], aim.density.numpy()[mine], rtol=0.02)
 
     def test_lamps_that_do_not_touch_a_surface_are_not_aimed_at(self) -> None:
         lighting = Lighting([STRIP, WIDE], 0.2)
