@@ -20,7 +20,7 @@ from giftwrap.core.render.memory import aligned
 from giftwrap.core.render.planning import Region
 from giftwrap.core.render.renderer import Renderer, lens_of
 from giftwrap.core.render.transport import gather_light
-from giftwrap.core.scene.scene import Instance, Lamp, Scene
+from giftwrap.core.scene.scene import Instance, Scene
 
 SIZE = (480, 600)
 RUNS = 5
@@ -113,7 +113,7 @@ def by_what_there_is(scene: Scene, coarse: Scene, camera: Camera) -> Iterator[Fi
         "": (scene, SIZE),
         ", a quarter of the pixels": (scene, (SIZE[0] // 2, SIZE[1] // 2)),
         ", packs with fewer columns": (coarse, SIZE),
-        ", five times the lamps": (_lit(scene, many), SIZE),
+        ", five times the lamps": (replace(scene, lamps=many), SIZE),
         ", twenty copies": (replace(scene, instances=copies), SIZE),
     }
     for what, (one, size) in cases.items():
@@ -124,10 +124,6 @@ def by_what_there_is(scene: Scene, coarse: Scene, camera: Camera) -> Iterator[Fi
             times.append(_seconds(lambda s=seed, r=renderer, z=size: r.expose(camera, z, samples=8, seed=s)))
         path = statistics.median(times) / (size[0] * size[1] * 8)
         yield Figure(f"light: time of a path{what}", 1e6 * path, "µs", None)
-
-
-def _lit(scene: Scene, lamps: tuple[Lamp, ...]) -> Scene:
-    return replace(scene, lamps=lamps)
 
 
 def _beside(one: Instance, number: int) -> Instance:

@@ -181,7 +181,11 @@ def _refuse_base(body: Body) -> None:
 
 
 def rim_start(formed: FormedBody) -> tuple[Path, float]:
-    """The outer path up to where the rim begins, and how far under the rim that is on the inside, mm."""
+    """The outer path up to where the rim begins, and in mm how far a rounded rim reaches down, or the radius
+    of a rolled one.
+
+    Raises PackError when a roll would touch the wall below it.
+    """
     body, path = formed.body, formed.outer
     last = float(path.points[-1, 1] - path.points[-2, 1])
     wanted = body.rim_roll if body.rim_roll > 0 else RIM_ROUNDING * float(formed.profile.walls[-1])
@@ -223,7 +227,10 @@ def _roll_of(formed: FormedBody, radius: float) -> _Roll:
 
 def _under_roll(points: Array, middle: Array, radius: float) -> tuple[int, Array] | None:
     """Where the outside, seen from the rim downwards, is last met by a roll around a middle, all (radius,
-    height) in mm: how many points are below, and the place. None where the roll lies within the wall."""
+    height) in mm: how many points are below, and the place. None where the roll lies within the wall.
+
+    Raises PackError when it is met twice.
+    """
     start, step = points[:-1] - middle, np.diff(points, axis=0)
     a, b, c = (step**2).sum(1), (start * step).sum(1), (start**2).sum(1) - radius**2
     root = b**2 - a * c
@@ -231,6 +238,12 @@ def _under_roll(points: Array, middle: Array, radius: float) -> tuple[int, Array
     met = np.flatnonzero((root > 0) & (share >= 0) & (share <= 1))
     if not len(met):
         return None
+    if len(met) > 1:
+        raise PackError(
+            f"A rim rolled by {radius:.3g} mm touches the wall below it at {points[met[0] + 1, 1]:.1f} mm "
+            "height: make the roll smaller or the neck longer.",
+            "body.rim_roll",
+        )
     lowest = int(met[0])
     return lowest + 1, points[lowest] + share[lowest] * step[lowest]
 

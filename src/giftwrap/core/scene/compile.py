@@ -27,6 +27,7 @@ MOST_TRIANGLES = 24_000_000
 
 
 PICTURE = (1200, 1500)
+"""A picture in px for which labels are printed where none is named."""
 
 
 def compile_scene(

@@ -118,6 +118,15 @@ class OrderTests(TestCase):
                 )
                 self.check(f"{name}, pushed up {push_up}", body)
 
+    def test_a_roll_on_a_shoulder_rests_on_it_or_is_refused(self) -> None:
+        common = {"wall_thickness": 0.8, "base_thickness": 1.0, "rim_roll": 4.0}
+        self.check("resting", Body(profile=profile((40, 0), (40, 60), (15, 66), (15, 71)), **common))
+        grooved = Body(profile=profile((22, 0), (22, 66), (15, 62), (15, 71)), **common)
+        with self.assertRaisesRegex(PackError, "rolled by 4 mm touches the wall below") as caught:
+            shape_vessel(vessel_pack(body=grooved))
+        self.assertEqual(caught.exception.place, "form.body.rim_roll")
+        self.check("less rolled", grooved.model_copy(update={"rim_roll": 1.2}))
+
     def test_rolled_rims_of_any_taper(self) -> None:
         rng = np.random.default_rng(5)
         built = 0
