@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from giftwrap.core.errors import RenderError
+from giftwrap.core.render.coverage import MOST_COUNTED
 from giftwrap.core.render.film import TILE, Film, Floats, spread_over_tiles, tile_means, tiles_across
 
 PIXELS_PER_UNIT = 600_000
@@ -22,6 +23,7 @@ PILOT_SAMPLES = 6
 """Samples of every pixel, however little noise is left: by fewer, edges and small type are rough. Then
 the noise is trusted to say where more are needed."""
 LARGEST_PASS = 32
+"""Samples of a pixel in one pass, unless it has more than these already."""
 MAX_SAMPLES = 65_536
 EAGERNESS = 0.9
 """Share of what seems to be missing that a pass takes, as the estimate is itself uncertain."""
@@ -200,10 +202,11 @@ class Plan:
 
     def _tile_pass(self, missing: NDArray[np.float64]) -> list[WorkUnit]:
         """What tiles miss, in units of about equal work; nothing when it is hardly anything."""
-        counts = np.clip(missing, 0, LARGEST_PASS)
         budget = max(self.limits.samples * len(missing) - self._planned.sum(), 0.0)
-        counts = _in_whole(counts * min(budget / max(counts.sum(), 1e-9), 1.0))
-        if counts.sum() < min(LEAST_PASS * self._planned.sum(), budget) or not counts.any():
+        missing = np.maximum(missing, 0)
+        missing = missing * min(budget / max(missing.sum(), 1e-9), 1.0)
+        counts = _in_whole(np.minimum(missing, np.clip(self._planned, LARGEST_PASS, MOST_COUNTED // 4)))
+        if missing.sum() < min(LEAST_PASS * self._planned.sum(), 0.999 * budget) or not counts.any():
             return []
         begins = np.rint(self._planned - self._before).astype(np.uint32)
         self._planned = self._planned + counts

@@ -225,6 +225,20 @@ class PlanTests(TestCase):
         plan.take_up(film)
         self.assertAlmostEqual(plan.remaining_paths(film) / (15 * 4 * 64 * 64), 1.0, delta=0.02)
 
+    def test_noise_in_a_few_tiles_does_not_end_the_work(self) -> None:
+        """One tile in thirty-two has nearly all the noise: more than one pass may bring, and all its own."""
+        rng, film = np.random.default_rng(2), Film(64, 32)
+        part = exposure(rng, PILOT_SAMPLES, size=(64, 32))
+        spot = (np.arange(64 * 32) % 64 < 8) & (np.arange(64 * 32) // 64 < 8)
+        half, mean = PILOT_SAMPLES // 2, part.light[0, 0] / PILOT_SAMPLES
+        apart = np.where(spot, 0.3, 0.003) / np.sqrt(PILOT_SAMPLES) * rng.choice([-1, 1], mean.shape)
+        film.add(replace(part, odd=np.stack([half * (mean + apart), half + 0 * mean]).astype(np.float32)))
+        plan, taken = Plan(64, 32, Limits(300)), PILOT_SAMPLES
+        plan.take_up(film)
+        while units := plan.next_pass(film):
+            taken += self.taken(units, 64, 32).astype(float).mean()
+        self.assertGreater(taken, 290)
+
     def test_the_sample_budget_holds(self) -> None:
         film = self.noisy_right_half()
         plan = Plan(64, 32, Limits(20))
