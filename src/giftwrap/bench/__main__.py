@@ -7,7 +7,7 @@ import json
 import sys
 from collections.abc import Callable, Iterator
 
-from giftwrap.bench import final, form, hand, light, proof, range, share, start, walls
+from giftwrap.bench import final, form, hand, light, proof, range, share, start, truth, walls
 from giftwrap.bench.figure import Figure
 
 BENCHES: dict[str, Callable[[], Iterator[Figure]]] = {
@@ -19,6 +19,7 @@ BENCHES: dict[str, Callable[[], Iterator[Figure]]] = {
     "range": range.run,
     "share": share.run,
     "start": start.run,
+    "truth": truth.run,
     "walls": walls.run,
 }
 

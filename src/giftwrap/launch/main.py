@@ -19,6 +19,7 @@ from giftwrap.launch.provide import (
     provide_node_modules,
     provide_pages,
     provide_python,
+    provide_type_reader,
 )
 
 CHECKED = [f"src/giftwrap/{package}" for package in ("core", "crew", "launch", "studio")]
@@ -117,6 +118,7 @@ def _run_in_python(command: str, rest: list[str]) -> int:
     if command == "render":
         return manage(["load_demo"]) or manage(["render", *rest])
     provide_node_modules()
+    provide_type_reader()
     arguments = [str(PYTHON), "-m", "giftwrap.bench", *rest]
     return subprocess.run(arguments, cwd=ROOT, env=environment(), check=False).returncode
 

@@ -80,13 +80,19 @@ def provide_llvm() -> None:
 
 def provide_browser() -> None:
     """The browser that tests drive."""
-    missing = [
-        package
-        for package, program in (("chromium", "chromium"), ("chromium-driver", "chromedriver"))
-        if shutil.which(program) is None
-    ]
+    _provide_programs({"chromium": "chromium", "chromium-driver": "chromedriver"}, "drive the interface")
+
+
+def provide_type_reader() -> None:
+    """The reader of printed type that pictures are measured by."""
+    _provide_programs({"tesseract-ocr": "tesseract"}, "read type in pictures")
+
+
+def _provide_programs(programs: dict[str, str], purpose: str) -> None:
+    """The Debian packages whose programs are missing."""
+    missing = [package for package, program in programs.items() if shutil.which(program) is None]
     if missing:
-        _install_debian(missing, "drive the interface")
+        _install_debian(missing, purpose)
 
 
 def _install_debian(packages: list[str], purpose: str) -> None:

@@ -84,12 +84,11 @@ class FormedBody:
     def gauge(self) -> Gauge:
         """How much it holds up to any height."""
         cavity = self.cavity
-        row = cavity.lowest_row
         if len(cavity.directions) == 1:
             line = np.stack([cavity.distance[0], 0 * cavity.distance[0], cavity.height[0]], axis=-1)[None]
         else:
             line = self._plain_inner.positions
-        return gauge_of(line[:, row:], line[:, row::-1])
+        return gauge_of(line)
 
     @property
     def brimful_ml(self) -> float:

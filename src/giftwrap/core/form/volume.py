@@ -12,6 +12,9 @@ from giftwrap.core.mesh.path import Array, Path
 MM3_PER_ML = 1000.0
 _TINY = 1e-9
 _BISECTIONS = 60
+_GAUGED = 12
+"""Lines of a cavity whose points' heights are gauged: enough to miss no bend of a floor."""
+_GAUGED_DECIMALS = 9
 
 
 def lofted_volume_ml(path: Path, loft: Loft) -> float:
@@ -71,17 +74,19 @@ class Gauge:
         return float((self.filled[i] + (self.heights[i + 1] - self.heights[i]) * part) / MM3_PER_ML)
 
 
-def gauge_of(wall: Array, floor: Array) -> Gauge:
+def gauge_of(lines: Array) -> Gauge:
     """Gauge a cavity.
 
-    wall : (u, n, 3) float, mm, rows rising from the lowest place of the floor to the rim
-    floor : (u, m, 3) float, mm, rows rising from there to the middle of a domed floor; m may be 1
+    lines : (u, n, 3) float, mm, from the middle of the floor, which may be domed, to the rim; each rises
+        from its own lowest place both ways
 
-    One column stands for a circle.
+    One line stands for a circle.
     """
-    heights = np.unique(np.concatenate([wall[0, :, 2], wall[-1, :, 2], floor[0, :, 2]]))
-    heights = heights[(heights >= wall[..., 2].min()) & (heights <= wall[..., 2].max())]
-    heights = np.unique(np.append(heights, [wall[:, 0, 2].min(), wall[:, -1, 2].max()]))
+    rows, lowest = np.arange(lines.shape[1]), lines[..., 2].argmin(axis=1)[:, None]
+    wall = np.take_along_axis(lines, np.maximum(rows, lowest)[..., None], axis=1)
+    floor = np.take_along_axis(lines, np.minimum(rows[::-1], lowest)[..., None], axis=1)
+    some = lines[:: max(len(lines) // _GAUGED, 1), :, 2]
+    heights = np.unique(np.append(some, [wall[:, 0, 2].min(), wall[:, -1, 2].max()]).round(_GAUGED_DECIMALS))
     outer, inner = _Levels(wall, heights), _Levels(floor, heights)
     areas, middles = outer.areas - inner.areas, outer.middles - inner.middles
     steps = np.diff(heights) * (areas[:-1] + 4 * middles + areas[1:]) / 6

@@ -36,6 +36,8 @@ FONT_DIRECTORY = Path(__file__).parent.parent / "fonts"
 SHIPPED_FAMILIES = ("Fraunces", "Instrument Sans", "Spline Sans Mono")
 MM_PER_INCH = 25.4
 CSS_PPI = 96.0
+_TAG_BYTES = 4096
+"""How much of a drawing is parsed at a time until its first tag is found."""
 """CSS pixels per inch, by definition (CSS Values and Units, level 3, section 6.2)."""
 
 _SIGNATURES: tuple[tuple[bytes, str], ...] = (
@@ -181,7 +183,10 @@ def _filling(data: bytes, width_px: int, height_px: int) -> str:
             root.attrib.update(attributes)
 
     parser.StartElementHandler = start
-    parser.Parse(data, True)
+    for first in range(0, len(data), _TAG_BYTES):
+        parser.Parse(data[first : first + _TAG_BYTES], False)
+        if begins:
+            break
     width, height = (size / _MM_PER_UNIT["px"] for size in _svg_size(root, "The drawing"))
     outside = (
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{width_px}" height="{height_px}" '

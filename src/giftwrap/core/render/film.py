@@ -152,17 +152,27 @@ class Film:
     def sample_variance(self, exposure_ev: float = 0.0) -> Floats:
         """(pixels,) variance that one sample of each pixel stands for, of the display's range squared.
 
-        A pixel's samples of even and of odd numbers are two series that know nothing of each other, so
-        the difference of their means tells the error of the whole, however evenly each of them lies.
-        By itself that is rough; its mean over many pixels is not.
+        A pixel's samples of even and of odd numbers are two series that know nothing of each other, so how
+        far each of their means lies from the whole tells the error of that, however evenly each of them
+        lies. By itself that is rough; its mean over many pixels is not. Where the brighter series is
+        whiter than white, as in highlights that few samples meet, the display cuts its distance off, so
+        the darker one's counts for more.
         """
         odd = self.odd[1]
         even = self.samples - odd
-        luminance = np.tensordot(LUMINANCE, self.light[:-1].sum(axis=0), axes=1)
         gain = 2.0**exposure_ev
-        apart = encode_srgb(gain * (luminance - self.odd[0]) / np.maximum(even, 1))
-        apart -= encode_srgb(gain * self.odd[0] / np.maximum(odd, 1))
-        found: Floats = apart**2 * (even * odd / np.maximum(self.samples, 1))
+        luminance = gain * np.tensordot(LUMINANCE, self.light[:-1].sum(axis=0), axes=1)
+        brought = gain * self.odd[0]
+        means = np.stack([(luminance - brought) / np.maximum(even, 1), brought / np.maximum(odd, 1)])
+        shown = encode_srgb(means)
+        apart = (encode_srgb(luminance / np.maximum(self.samples, 1)) - shown) ** 2
+        apart *= np.stack([even, odd]) ** 2
+        brighter, darker = means.max(axis=0), means.min(axis=0)
+        cut = np.clip((brighter - 1) / np.maximum(brighter - darker, 1e-9), 0, 1)
+        of_odd = 0.5 + 0.5 * np.where(means[1] > means[0], -cut, cut)
+        found: Floats = (apart[0] * (1 - of_odd) + apart[1] * of_odd) * (
+            self.samples / np.maximum(even * odd, 1)
+        )
         return found
 
     def to_bytes(self) -> bytes:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import io
+from dataclasses import replace
 from typing import Any
 
 from PIL import Image
@@ -19,10 +20,15 @@ from giftwrap.core.model import (
     Panel,
     PhotoSet,
     Placement,
+    Purpose,
     Shot,
     Softbox,
+    Surround,
     Vessel,
 )
+from giftwrap.core.render.files import shelf
+from giftwrap.core.render.job import PictureJob
+from giftwrap.core.render.planning import Region
 from giftwrap.core.things.thing import Extent
 
 
@@ -113,6 +119,28 @@ def placed(
     """A placement of a file, and the file by its SHA-256."""
     name = hashlib.sha256(data).hexdigest()
     return Placement(artwork=name, x=x, y=y, width=width), {name: data}
+
+
+def square_of(side: int) -> Purpose:
+    """A square picture."""
+    return Purpose(width_px=side, height_px=side)
+
+
+def even_light(background: str = "#d5c8b2") -> PhotoSet:
+    """One large lamp and much of a surround."""
+    front = Softbox(name="Front", width=900, height=900, azimuth=-25, elevation=25, distance=1300, power_w=14)
+    return PhotoSet(lights=[front], surround=Surround(strength=0.5), background=background)
+
+
+def picture_job(
+    pack: Pack, photo_set: PhotoSet, shot: Shot, artwork: dict[str, bytes], region: Region | None = None
+) -> PictureJob:
+    """A pack alone on a set in the size of a shot's first purpose, its files on the shelf."""
+    for data in artwork.values():
+        shelf.put(data)
+    frame = Frame(packs={"pack": pack}, photo_set=photo_set, shot=shot)
+    job = PictureJob.of(frame, shot.purposes[0].width_px, shot.purposes[0].height_px)
+    return replace(job, region=region)
 
 
 def png(

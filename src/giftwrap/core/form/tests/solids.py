@@ -57,13 +57,7 @@ def out_of_order(mesh: Mesh, *, rays: int = 4000, seed: int = 0) -> float:
     The nearest surfaces are found by the renderer library. Where a surface folds over itself or two
     of its parts cross, rays enter twice or leave twice; of a sound one hardly any do, by rounding.
     """
-    engine = light_engine()
-    loaded = engine.Mesh("surface", vertex_count=len(mesh.positions), face_count=len(mesh.faces))
-    values = engine.traverse(loaded)
-    values["vertex_positions"] = mesh.positions.astype(np.float32).ravel()
-    values["faces"] = mesh.faces.astype(np.uint32).ravel()
-    values.update()
-    scene = engine.load_dict({"type": "scene", "surface": loaded})
+    surface = _Rays(mesh)
     a, b, c = (mesh.positions[mesh.faces[:, k]] for k in range(3))
     outwards = np.cross(b - a, c - a)
     rng = np.random.default_rng(seed)
@@ -73,13 +67,49 @@ def out_of_order(mesh: Mesh, *, rays: int = 4000, seed: int = 0) -> float:
     at = low + rng.random((rays, 3)) * (high - low) - 2 * np.linalg.norm(high - low) * way
     inside, wrong, on = np.zeros(rays, int), np.zeros(rays, bool), np.arange(rays)
     while len(on):
-        start, along = (np.ascontiguousarray(v[on].T, np.float32) for v in (at, way))
-        ray = engine.Ray3f(engine.Point3f(*start), engine.Vector3f(*along))
-        found = scene.ray_intersect_preliminary(ray, coherent=False)
-        met = np.array(found.is_valid())
+        met, face, far = surface.first(at[on], way[on])
         wrong[on[~met]] |= inside[on[~met]] != 0
-        on, face, far = on[met], np.array(found.prim_index)[met], np.array(found.t)[met]
+        on, face, far = on[met], face[met], far[met]
         inside[on] += np.where((outwards[face] * way[on]).sum(axis=1) < 0, 1, -1)
         wrong[on] |= (inside[on] < 0) | (inside[on] > 1)
         at[on] += way[on] * (far + 1e-3)[:, None]
     return float(wrong.mean())
+
+
+ASIDE = 2e-3
+"""Radians beside a column at which rays are sent, as along an edge they may slip through."""
+
+
+def walls_by_rays(formed: FormedBody, low: float, high: float, *, rays: int = 2000) -> np.ndarray:
+    """(rays,) mm from random places of an upright outside between two heights straight inwards.
+
+    They start beside its columns, between which what is drawn is a chord.
+    """
+    rng = np.random.default_rng(0)
+    heights, columns = rng.uniform(low, high, rays), rng.choice(formed.columns, rays) + ASIDE
+    radii = np.interp(heights, formed.outer.points[:, 1], formed.outer.points[:, 0])
+    around = formed.loft.at(heights[:1], columns)  # the same at every height, as it is upright
+    at = np.column_stack([around.points[:, 0] * radii[:, None], heights])
+    way = -np.column_stack([around.normals[:, 0], np.zeros(rays)])
+    met, _, far = _Rays(skin_mesh(formed.inner)).first(at, way)
+    return np.where(met, far, np.inf)
+
+
+class _Rays:
+    """A surface that the renderer library finds the nearest hits of."""
+
+    def __init__(self, mesh: Mesh) -> None:
+        self._engine = light_engine()
+        loaded = self._engine.Mesh("surface", vertex_count=len(mesh.positions), face_count=len(mesh.faces))
+        values = self._engine.traverse(loaded)
+        values["vertex_positions"] = mesh.positions.astype(np.float32).ravel()
+        values["faces"] = mesh.faces.astype(np.uint32).ravel()
+        values.update()
+        self._scene = self._engine.load_dict({"type": "scene", "surface": loaded})
+
+    def first(self, at: np.ndarray, way: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+        """Whether each ray meets it, which triangle first, and how far away, mm."""
+        start, along = (np.ascontiguousarray(v.T, np.float32) for v in (at, way))
+        ray = self._engine.Ray3f(self._engine.Point3f(*start), self._engine.Vector3f(*along))
+        found = self._scene.ray_intersect_preliminary(ray, coherent=False)
+        return np.array(found.is_valid()), np.array(found.prim_index), np.array(found.t)

@@ -19,7 +19,7 @@ from giftwrap.core.form.sections import loft_of
 from giftwrap.core.form.skin import lofted, skins_mesh
 from giftwrap.core.form.tests.packs import TWELVE, shouldered
 from giftwrap.core.form.tests.solids import cavity_mesh, library_mesh
-from giftwrap.core.model import Body, Cap, Clear, Contents, Oval, SectionMark, Squircle
+from giftwrap.core.model import Body, Cap, Clear, Contents, Oval, Rectangle, SectionMark, Squircle
 from giftwrap.core.tests.samples import bottle, cylinder, formed, profile, vessel_pack
 from giftwrap.core.things.facts import DENSITIES, mesh_ml, pack_facts
 from giftwrap.core.things.vessel import shape_vessel
@@ -46,6 +46,23 @@ class RefereeTests(TestCase):
                 referee = library_mesh(cavity_mesh(formed))
                 self.assertTrue(referee.is_watertight)
                 self.assertAlmostEqual(formed.brimful_ml / (referee.volume / 1000), 1, delta=0.001)
+
+    def test_capacities_above_floors_pushed_far_up(self) -> None:
+        """Where the floor is no round one, its lowest places lie at heights of their own."""
+        for section in (Squircle(depth_ratio=0.55, squareness=6), Rectangle(depth_ratio=0.55, corner=0.3)):
+            for push_up in (2.0, 8.0, 12.0):
+                with self.subTest(section=section.kind, push_up=push_up):
+                    formed = form_body(
+                        Body(
+                            profile=profile((34.6, 0, 5), (34.6, 76.5)),
+                            sections=[SectionMark(height=0, section=section)],
+                            wall_thickness=0.65,
+                            base_thickness=1.05,
+                            push_up=push_up,
+                        )
+                    )
+                    referee = library_mesh(cavity_mesh(formed))
+                    self.assertAlmostEqual(formed.brimful_ml / (referee.volume / 1000), 1, delta=0.0006)
 
     def test_outer_volumes(self) -> None:
         """The outside closed by a level lid at the rim: the glass and the cavity together."""

@@ -23,6 +23,26 @@ def between(films: list[Film]) -> float:
     return float(100 * np.sqrt(np.var(shown, axis=0, ddof=1).mean()))
 
 
+class HighlightTests(TestCase):
+    """Light that few samples meet, and that is whiter than white in the mean of any number of them."""
+
+    def test_told_as_the_display_shows_it(self) -> None:
+        """By chance: each sample of 200,000 pixels meets a highlight of 40 with a probability; what is
+        shown is white or a dark grey, so the variance is known: p (1 − p) of their distance."""
+        rng = np.random.default_rng(7)
+        for samples, probability in ((8, 0.004), (8, 0.02), (16, 0.01)):
+            met = rng.random((samples, 200, 1000)) < probability
+            light = np.where(met, 40.0, 0.2).astype(np.float32).reshape(samples, -1)
+            film = Film(1000, 200)
+            film.samples[:] = samples
+            film.light = np.stack([np.tile(light.sum(axis=0), (3, 1)), np.zeros((3, light.shape[1]))])
+            film.odd = np.stack([light[1::2].sum(axis=0), np.full(light.shape[1], samples // 2)])
+            white = 1 - (1 - probability) ** samples
+            real = 100 * (1 - encode_srgb(np.array(0.2))) * np.sqrt(white * (1 - white))
+            with self.subTest(samples=samples, probability=probability):
+                self.assertAlmostEqual(film.noise() / real, 1, delta=0.06)
+
+
 class NoiseTests(TestCase):
     """The error of a variance from twelve pictures of 11,520 pixels is below a per cent."""
 

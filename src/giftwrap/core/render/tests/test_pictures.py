@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import io
-from dataclasses import replace
 from unittest import TestCase
 
 import barcode
@@ -16,7 +15,6 @@ from giftwrap.core.formats.pictures import to_8_bit
 from giftwrap.core.grade.display import grade_picture
 from giftwrap.core.model import (
     Camera,
-    Frame,
     Grade,
     Opaque,
     Pack,
@@ -24,37 +22,26 @@ from giftwrap.core.model import (
     PhotoSet,
     Purpose,
     Shot,
-    Softbox,
-    Surround,
 )
-from giftwrap.core.render.files import shelf
 from giftwrap.core.render.film import Film, Floats
 from giftwrap.core.render.job import PictureJob, develop, take
 from giftwrap.core.render.planning import Limits, Region
 from giftwrap.core.stage.camera import project
-from giftwrap.core.tests.samples import bottle, cylinder, labelled, placed
+from giftwrap.core.tests.samples import (
+    bottle,
+    cylinder,
+    even_light,
+    labelled,
+    picture_job,
+    placed,
+    square_of,
+)
 
 RADIUS = 36.0
 MM_PER_POINT = 25.4 / 72
 OUT = 0.05 + 0.12  # glue gap and stock
 ARTICLE = "2012345678903"  # in the range kept for use inside a company (GS1 General Specifications)
 ADDRESS = "https://velloway.example/quince"
-
-
-def square_of(side: int) -> Purpose:
-    return Purpose(width_px=side, height_px=side)
-
-
-def even_light(background: str = "#d5c8b2") -> PhotoSet:
-    front = Softbox(name="Front", width=900, height=900, azimuth=-25, elevation=25, distance=1300, power_w=14)
-    return PhotoSet(lights=[front], surround=Surround(strength=0.5), background=background)
-
-
-def picture_job(pack: Pack, photo_set: PhotoSet, shot: Shot, artwork: dict[str, bytes]) -> PictureJob:
-    for data in artwork.values():
-        shelf.put(data)
-    frame = Frame(packs={"pack": pack}, photo_set=photo_set, shot=shot)
-    return PictureJob.of(frame, shot.purposes[0].width_px, shot.purposes[0].height_px)
 
 
 def render(
@@ -104,7 +91,7 @@ class LegibilityTests(TestCase):
             camera=Camera(lens_mm=85, distance=700, height=150, aim_height=112),
             purposes=[Purpose(width_px=1920, height_px=1080)],
         )
-        job = replace(picture_job(pack, even_light(), shot, files), region=Region(840, 660, 240, 210))
+        job = picture_job(pack, even_light(), shot, files, Region(840, 660, 240, 210))
         film = take(job, Limits(64, noise=5))
         _, picture = develop(film, job)
         found = {code.text for code in zxingcpp.read_barcodes(to_8_bit(picture))}
