@@ -11,8 +11,8 @@ from giftwrap.core.errors import PackError
 from giftwrap.core.form.cavity import Cavity, hollow
 from giftwrap.core.form.profile import Profile, outer_profile
 from giftwrap.core.form.sections import Loft, loft_of
-from giftwrap.core.form.skin import Skin, cut_at, enclosed_ml, joined_skins, lofted, turned_path, with_edges
-from giftwrap.core.form.volume import Gauge, gauge_of, lofted_volume_ml
+from giftwrap.core.form.skin import Skin, cut_at, joined_skins, lofted, skins_mesh, turned_path, with_edges
+from giftwrap.core.form.volume import Gauge, gauge_of, lofted_volume_ml, mesh_ml
 from giftwrap.core.mesh.path import Array, Indices, Path, arc_steps, norms, with_creases
 from giftwrap.core.model import Body
 
@@ -104,7 +104,7 @@ class FormedBody:
     def drawn_ml(self) -> float:
         """What lies between its outside and its inside as they are drawn, without rim, thread and relief."""
         outside = lofted(self.outer, self.loft, self.columns)
-        return enclosed_ml(joined_skins(outside, self.inner.reversed()))
+        return mesh_ml(skins_mesh([joined_skins(outside, self.inner.reversed())]))
 
     def volume_at(self, fill_height: float) -> float:
         """Contents in ml when filled to a height in mm above the table."""

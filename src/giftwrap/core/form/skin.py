@@ -9,7 +9,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from giftwrap.core.form.sections import ROUND, Loft
-from giftwrap.core.form.volume import MM3_PER_ML
 from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.mesh.path import Array, Indices, Path, norms
 
@@ -41,15 +40,6 @@ class Skin:
     def flipped(self) -> Skin:
         """The same surface facing the other way."""
         return Skin(self.positions, -self.normals)
-
-
-def enclosed_ml(skin: Skin) -> float:
-    """Volume in ml inside a skin that begins and ends on the axis, by the divergence theorem."""
-    a = skin.positions[:, :-1]
-    b, c = np.roll(a, -1, axis=0), np.roll(skin.positions[:, 1:], -1, axis=0)
-    d = skin.positions[:, 1:]
-    halves = ((a * np.cross(b, c)).sum(), (a * np.cross(c, d)).sum())
-    return float(abs(sum(halves)) / 6 / MM3_PER_ML)
 
 
 def joined_skins(*skins: Skin) -> Skin:

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from giftwrap.core.form.sections import Loft
+from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.mesh.path import Array, Path
 
 MM3_PER_ML = 1000.0
@@ -27,6 +28,15 @@ def lofted_volume_ml(path: Path, loft: Loft) -> float:
     middle_r, middle_z = (r[1:] + r[:-1]) / 2, (z[1:] + z[:-1]) / 2
     ends, middles = loft.areas(z) * r**2, loft.areas(middle_z) * middle_r**2
     return float((np.diff(z) * (ends[:-1] + 4 * middles + ends[1:]) / 6).sum() / MM3_PER_ML)
+
+
+def mesh_ml(*meshes: Mesh) -> float:
+    """Volume in ml inside meshes that close around it together, by the divergence theorem."""
+    total = 0.0
+    for mesh in meshes:
+        a, b, c = (mesh.positions[mesh.faces[:, k]] for k in range(3))
+        total += float((a * np.cross(b, c)).sum())
+    return abs(total) / 6 / MM3_PER_ML
 
 
 @dataclass(frozen=True)

@@ -6,8 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from giftwrap.core.form.volume import MM3_PER_ML
-from giftwrap.core.mesh.mesh import Mesh
+from giftwrap.core.form.volume import MM3_PER_ML, mesh_ml
 from giftwrap.core.model.material import plain
 from giftwrap.core.things.vessel import VesselShape
 
@@ -124,12 +123,3 @@ def _closure_grams(shape: VesselShape) -> float:
         section = np.pi * (tube.outer**2 - tube.inner**2)
         grams += float(np.trapezoid(section, tube.heights)) / MM3_PER_ML * tube.material.density
     return grams
-
-
-def mesh_ml(*meshes: Mesh) -> float:
-    """Volume in ml inside meshes that close around it together, by the divergence theorem."""
-    total = 0.0
-    for mesh in meshes:
-        a, b, c = (mesh.positions[mesh.faces[:, k]] for k in range(3))
-        total += float((a * np.cross(b, c)).sum())
-    return abs(total) / 6 / MM3_PER_ML

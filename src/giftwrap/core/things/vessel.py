@@ -107,11 +107,13 @@ def shape_vessel(
     pieces: list[Piece] = []
     dry = fill.dry if fill else inside
     glass = skins_mesh([*skins, joined_skins(rim, dry.reversed())])
-    wet = [skin_mesh(fill.wet)] if fill else []
     if shown.part("body"):
         pieces.append(Piece("body", "body", "body", glass, wall))
+    surfaces: tuple[Mesh, ...] = (glass,)
     if fill:
-        pieces += shown.touching("body", "body", wall, *wet)
+        wet = skin_mesh(fill.wet)
+        surfaces = (glass, wet)
+        pieces += shown.touching("body", "body", wall, wet)
         pieces += shown.contents("contents-top", skins_mesh(fill.top))
     if built:
         pieces += _closure(built, pose, lifts, shown)
@@ -122,7 +124,7 @@ def shape_vessel(
     pieces += copied(pack, pieces)
     if vessel.stands_on == "closure":
         pieces = stood_on_closure(pieces)
-    return VesselShape(pack, formed, fill, built, sheets, (glass, *wet), tuple(pieces))
+    return VesselShape(pack, formed, fill, built, sheets, surfaces, tuple(pieces))
 
 
 class _Shown:

@@ -19,9 +19,10 @@ from giftwrap.core.form.sections import loft_of
 from giftwrap.core.form.skin import lofted, skins_mesh
 from giftwrap.core.form.tests.packs import TWELVE, shouldered
 from giftwrap.core.form.tests.solids import cavity_mesh, library_mesh
+from giftwrap.core.form.volume import mesh_ml
 from giftwrap.core.model import Body, Cap, Clear, Contents, Oval, Rectangle, SectionMark, Squircle
 from giftwrap.core.tests.samples import bottle, cylinder, formed, profile, vessel_pack
-from giftwrap.core.things.facts import DENSITIES, mesh_ml, pack_facts
+from giftwrap.core.things.facts import DENSITIES, pack_facts
 from giftwrap.core.things.vessel import shape_vessel
 
 FILLET = 2.0
