@@ -59,10 +59,10 @@ def run() -> Iterator[Figure]:
     proof_pass(job(), "first", 0)
     proof_pass(job(), "first", 1)
     proof_pass(job(pack=bare), "bare", 0)
-    yield from _times("a camera move", moved, 150)
-    yield from _times("a colour change", coloured, 250)
-    yield from _times("a light change", lit, 250)
-    yield from _times("a fill change", filled, 250)
+    yield from _times("a camera move", moved, 60)
+    yield from _times("a colour change", coloured, 100)
+    yield from _times("a light change", lit, 100)
+    yield from _times("a fill change", filled, 100)
     yield from _times("adding a part", labelled, 1500)
     yield Figure(
         "proof: kernels compiled by all of these", _compiled(moved, coloured, lit, filled, labelled), "", 0

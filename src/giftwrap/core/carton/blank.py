@@ -1,0 +1,239 @@
+"""The blank: a carton unfolded flat, seen from its printed side, in mm."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Literal
+
+import numpy as np
+from shapely import LineString, Point, Polygon, union_all
+from shapely.geometry.base import BaseGeometry
+
+from giftwrap.core.errors import PackError
+from giftwrap.core.mesh.path import Array
+
+Role = Literal["panel", "flap", "dust flap", "tuck", "glue flap"]
+MET = 1e-6
+"""Mm within which what should meet does."""
+
+
+@dataclass(frozen=True)
+class FlatPanel:
+    """One panel or flap, cut and crease around it.
+
+    outline : its edge, its holes among it
+    up : degrees by which its print is turned counter-clockwise on the blank
+    """
+
+    name: str
+    outline: Polygon
+    role: Role = "panel"
+    up: float = 0.0
+
+
+@dataclass(frozen=True)
+class Crease:
+    """Where a panel is folded from another. It lies in the middle of the board.
+
+    start, end : on the blank, the child on the right of the way from one to the other
+    angle : degrees when closed, towards the inside where positive
+    step : when it folds, in the order of the carton's steps
+    springs : whether it is held by nothing but what it is tucked into
+    """
+
+    parent: str
+    child: str
+    start: tuple[float, float]
+    end: tuple[float, float]
+    angle: float = 90.0
+    step: int = 0
+    springs: bool = False
+
+    @property
+    def name(self) -> str:
+        """Its name, which is its child's: every panel but the first hangs on one crease."""
+        return self.child
+
+    @property
+    def length(self) -> float:
+        """Mm."""
+        return float(np.hypot(self.end[0] - self.start[0], self.end[1] - self.start[1]))
+
+    @property
+    def line(self) -> LineString:
+        """As a line."""
+        return LineString([self.start, self.end])
+
+
+@dataclass(frozen=True)
+class GlueArea:
+    """Where a panel is glued: on its outside (what shows) or its inside."""
+
+    panel: str
+    area: Polygon
+    side: Literal["outside", "inside"]
+
+
+@dataclass(frozen=True)
+class Blank:
+    """Panels that hang together by creases, the first one on none.
+
+    slits : cuts that remove nothing
+    perforations : lines that tear
+    grain : degrees of its fibres on the blank
+    """
+
+    panels: tuple[FlatPanel, ...]
+    creases: tuple[Crease, ...]
+    glue: tuple[GlueArea, ...] = ()
+    slits: tuple[LineString, ...] = ()
+    perforations: tuple[LineString, ...] = ()
+    grain: float = 0.0
+
+    @cached_property
+    def by_name(self) -> Mapping[str, FlatPanel]:
+        """Its panels."""
+        return {panel.name: panel for panel in self.panels}
+
+    @cached_property
+    def outline(self) -> Polygon:
+        """Everything that is cut out of the sheet, with its holes."""
+        whole = union_all([panel.outline for panel in self.panels], grid_size=MET)
+        if not isinstance(whole, Polygon):
+            raise PackError("This blank falls into pieces.", "style")
+        return whole
+
+    @property
+    def area(self) -> float:
+        """Mm² of board."""
+        return float(self.outline.area)
+
+    @property
+    def size(self) -> tuple[float, float]:
+        """Mm across and up."""
+        left, foot, right, top = self.outline.bounds
+        return right - left, top - foot
+
+    @property
+    def crease_length(self) -> float:
+        """Mm of all creases together."""
+        return sum(crease.length for crease in self.creases)
+
+    def hanging(self, name: str) -> Iterator[Crease]:
+        """The creases by which panels hang on one."""
+        return (crease for crease in self.creases if crease.parent == name)
+
+    def moved(self, x: float, y: float) -> Array:
+        """(2,) float: how far it is from lying at a place by its lower left corner."""
+        left, foot, _, _ = self.outline.bounds
+        return np.array([x - left, y - foot])
+
+
+class Draft:
+    """A blank being drawn, panel by panel.
+
+    Outlines may be given larger than they can be: what would lie over panels drawn before is refused.
+    """
+
+    def __init__(self, grain: float = 0.0) -> None:
+        self._panels: dict[str, FlatPanel] = {}
+        self._creases: list[Crease] = []
+        self._glue: list[GlueArea] = []
+        self._slits: list[LineString] = []
+        self._grain = grain
+
+    def panel(self, name: str, outline: BaseGeometry, *, role: Role = "panel", up: float = 0.0) -> None:
+        """Draw one. Raises PackError when it has no area or lies over another."""
+        if not isinstance(outline, Polygon) or outline.is_empty or outline.area < MET:
+            raise PackError(
+                f"No board is left for the {name}: make the carton larger or the allowances smaller."
+            )
+        for other in self._panels.values():
+            if outline.intersection(other.outline).area > 1e-3:
+                raise PackError(
+                    f"On the blank {name} and {other.name} would lie over each other: make the carton "
+                    "larger, or the allowances smaller.",
+                    "length",
+                )
+        self._panels[name] = FlatPanel(name, outline, role, up)
+
+    def hang(
+        self,
+        child: str,
+        parent: str,
+        start: tuple[float, float],
+        end: tuple[float, float],
+        *,
+        angle: float = 90.0,
+        step: int = 0,
+        springs: bool = False,
+    ) -> None:
+        """Crease a panel from another along a line that both have at their edge."""
+        line = LineString([start, end])
+        for name in (child, parent):
+            if self._panels[name].outline.exterior.distance(line) > MET:
+                raise PackError(f"The crease of the {child} does not lie at the edge of the {name}.")
+        way = np.subtract(end, start)
+        aside = np.subtract(self._panels[child].outline.centroid.coords[0], start)
+        if way[0] * aside[1] - way[1] * aside[0] > 0:
+            start, end = end, start
+        self._creases.append(Crease(parent, child, start, end, angle, step, springs))
+
+    def glue(self, panel: str, side: Literal["outside", "inside"], inset: float = 0.0) -> None:
+        """Glue a whole panel, but for so many mm at its edge."""
+        area = self._panels[panel].outline.buffer(-inset)
+        if isinstance(area, Polygon) and not area.is_empty:
+            self._glue.append(GlueArea(panel, area, side))
+
+    def slit(self, *points: tuple[float, float]) -> None:
+        """Cut into the board without taking anything away."""
+        self._slits.append(LineString(points))
+
+    def blank(self) -> Blank:
+        """What was drawn."""
+        return Blank(
+            tuple(self._panels.values()),
+            tuple(self._creases),
+            tuple(self._glue),
+            tuple(self._slits),
+            grain=self._grain,
+        )
+
+
+def rectangle(left: float, foot: float, right: float, top: float) -> Polygon:
+    """An upright one by its sides; an empty one if they are the wrong way round."""
+    if right - left < MET or top - foot < MET:
+        return Polygon()
+    return Polygon([(left, foot), (right, foot), (right, top), (left, top)])
+
+
+def rounded(outline: Polygon, corners: Mapping[tuple[float, float], float]) -> Polygon:
+    """An outline with some of its corners rounded, each by its radius in mm; too large ones are cut."""
+    points = np.array(outline.exterior.coords[:-1])
+    drawn: list[tuple[float, float]] = []
+    for index, at in enumerate(points):
+        radius = next((r for corner, r in corners.items() if Point(corner).distance(Point(at)) < MET), 0.0)
+        before, after = points[index - 1] - at, points[(index + 1) % len(points)] - at
+        ways = before / np.linalg.norm(before), after / np.linalg.norm(after)
+        half = np.arccos(np.clip(ways[0] @ ways[1], -1, 1)) / 2
+        cut = min(radius / np.tan(half), 0.5 * np.linalg.norm(before), 0.5 * np.linalg.norm(after))
+        radius = cut * np.tan(half)
+        if radius < 1e-4:
+            drawn.append((float(at[0]), float(at[1])))
+            continue
+        bisector = (ways[0] + ways[1]) / np.linalg.norm(ways[0] + ways[1])
+        middle = at + bisector * radius / np.sin(half)
+        first, last = (at + way * cut - middle for way in ways)
+        turn = np.arctan2(first[0] * last[1] - first[1] * last[0], first @ last)
+        steps = max(int(np.ceil(abs(turn) / 0.15)), 2)
+        for share in np.linspace(0.0, 1.0, steps + 1):
+            c, s = np.cos(share * turn), np.sin(share * turn)
+            drawn.append(
+                (
+                    float(middle[0] + c * first[0] - s * first[1]),
+                    float(middle[1] + s * first[0] + c * first[1]),
+                )
+            )
+    return Polygon(drawn)

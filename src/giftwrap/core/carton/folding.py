@@ -1,0 +1,281 @@
+"""Folding a blank: where every panel goes, and the board's surfaces with its thickness at every fold.
+
+A crease lies in the middle of the board. Folded by θ, a strip of (t/2)·tan(θ/2) on either side of it
+becomes an arc around the line where the insides of both panels meet, so the inside of a carton is its
+creases' distance less one caliper; the outside turns by the caliper around the same line.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import cached_property
+
+import manifold3d
+import numpy as np
+from shapely import LineString, Polygon
+from shapely.geometry.polygon import orient
+
+from giftwrap.core.carton.blank import MET, Blank, Crease
+from giftwrap.core.mesh.mesh import Mesh, together
+from giftwrap.core.mesh.path import Array, Indices
+from giftwrap.core.mesh.transform import moved
+
+MOST_FOLD = 170.0
+"""Degrees: one crease does not lay board flat on itself; two of them do, with room between."""
+LEAST_FOLD = 0.01
+ARC_STEPS = 10
+BULGE = 0.08
+"""How far the outside of a crease stands out of its arc, as a share of the caliper: the fibres that were
+pressed in have nowhere else to go (common practice)."""
+
+
+@dataclass(frozen=True)
+class Angles:
+    """Degrees of every crease, by name."""
+
+    of: Mapping[str, float]
+
+    def __getitem__(self, crease: str) -> float:
+        return self.of[crease]
+
+
+def angles_at(
+    blank: Blank, closed: float, *, flaps: Mapping[str, float] | None = None, spring: float = 0.0
+) -> Angles:
+    """Angles of a blank that is folded so far, step after step; those of flaps by hand as they are.
+
+    closed : from flat (0) to closed (1)
+    spring : degrees by which what is only tucked in stands open, at its last step
+    """
+    steps = max((crease.step for crease in blank.creases), default=0) + 1
+    found = {}
+    for crease in blank.creases:
+        share = float(np.clip(closed * steps - crease.step, 0.0, 1.0))
+        smooth = share * share * (3 - 2 * share)
+        end = crease.angle - np.sign(crease.angle) * spring * crease.springs
+        found[crease.name] = float((flaps or {}).get(crease.name, smooth * end))
+    return Angles({name: _within(angle) for name, angle in found.items()})
+
+
+def _within(angle: float) -> float:
+    """An angle that board can be folded by; flat is folded by next to nothing, so that all is one sheet."""
+    return float(np.copysign(np.clip(abs(angle), LEAST_FOLD, MOST_FOLD), angle))
+
+
+@dataclass(frozen=True)
+class Faces:
+    """The surfaces of folded board, mm. `edge` shows its core; uvs of the outside are mm on the blank."""
+
+    outside: Mesh
+    inside: Mesh
+    edge: Mesh
+
+
+class Folded:
+    """A blank folded by angles, its first panel where it lay."""
+
+    def __init__(self, blank: Blank, angles: Angles, caliper: float) -> None:
+        self.blank, self.angles, self.caliper = blank, angles, caliper
+
+    @cached_property
+    def poses(self) -> Mapping[str, Array]:
+        """(4, 4) float for each panel: from the blank, outside up, to where it is folded to."""
+        found = {self.blank.panels[0].name: np.eye(4)}
+        waiting = [self.blank.panels[0].name]
+        while waiting:
+            parent = waiting.pop()
+            for crease in self.blank.hanging(parent):
+                found[crease.child] = found[parent] @ _turned(crease, self.angles[crease.name])
+                waiting.append(crease.child)
+        return found
+
+    @cached_property
+    def trimmed(self) -> Mapping[str, Polygon]:
+        """What is left flat of each panel beside the arcs of its creases."""
+        found = {panel.name: orient(panel.outline) for panel in self.blank.panels}
+        for crease in self.blank.creases:
+            half = self._half(crease)
+            if half < MET:
+                continue
+            for name, side in ((crease.child, -1.0), (crease.parent, 1.0)):
+                strip = _strip(crease, side * half)
+                left = found[name].difference(strip)
+                parts = [left] if isinstance(left, Polygon) else list(left.geoms)
+                found[name] = orient(max(parts, key=lambda part: part.area))
+        return found
+
+    def solids(self) -> dict[str, manifold3d.Manifold]:
+        """Each panel, and the arc of the crease it hangs on, as a solid: for what meets what."""
+        found = {}
+        for name, outline in self.trimmed.items():
+            rings = [np.array(ring.coords[:-1]) for ring in (outline.exterior, *outline.interiors)]
+            slab = manifold3d.CrossSection(rings, manifold3d.FillRule.EvenOdd).extrude(self.caliper)
+            found[name] = slab.translate((0, 0, -self.caliper / 2)).transform(self.poses[name][:3])
+        return found
+
+    def faces(self) -> Faces:
+        """All of its surfaces."""
+        outside, inside, edge = [], [], []
+        for name, outline in self.trimmed.items():
+            up, down, around = self._slab(name, outline)
+            outside.append(up)
+            inside.append(down)
+            edge.append(around)
+        for crease in self.blank.creases:
+            if self._half(crease) >= MET:
+                up, down, around = self._arc(crease)
+                outside.append(up)
+                inside.append(down)
+                edge.append(around)
+        return Faces(together(*outside), together(*inside), together(*edge))
+
+    def _half(self, crease: Crease) -> float:
+        return self.caliper / 2 * float(np.tan(np.radians(abs(self.angles[crease.name])) / 2))
+
+    def _slab(self, name: str, outline: Polygon) -> tuple[Mesh, Mesh, Mesh]:
+        rings = [np.array(ring.coords[:-1]) for ring in (outline.exterior, *outline.interiors)]
+        faces = np.asarray(manifold3d.triangulate(rings), np.int64)
+        flat = np.vstack(rings)
+        half = self.caliper / 2
+        a, b, c = (flat[faces[:, k]] for k in range(3))
+        turned = (b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0]) < 0
+        faces[turned] = faces[turned][:, ::-1]
+        up = _flat_mesh(flat, half, faces, 1.0)
+        down = _flat_mesh(flat, -half, faces[:, ::-1], -1.0)
+        joints = [c for c in self.blank.creases if name in (c.parent, c.child) and self._half(c) >= MET]
+        around = _walls(rings, half, [(c, self._half(c) * (1 if c.parent == name else -1)) for c in joints])
+        return tuple(moved(mesh, self.poses[name]) for mesh in (up, down, around))  # type: ignore[return-value]
+
+    def _arc(self, crease: Crease) -> tuple[Mesh, Mesh, Mesh]:
+        """The strip around a crease: outside, inside (a line, but for how far it is bent back), ends."""
+        angle = np.radians(self.angles[crease.name])
+        sign, theta, half, t = np.sign(angle), abs(angle), self._half(crease), self.caliper
+        share = np.linspace(0.0, 1.0, max(int(np.ceil(ARC_STEPS * theta / (np.pi / 2))), 2) + 1)
+        turn = share * theta
+        along = np.subtract(crease.end, crease.start) / crease.length
+        away = np.array([along[1], -along[0]])  # towards the child, on the right
+        bulged = t * (1 + BULGE * min(theta / (np.pi / 2), 1.0) * np.sin(np.pi * share))
+        # around (−half, −sign·t/2), from the parent's face to the child's
+        across = np.stack([-half + bulged * np.sin(turn), sign * (-t / 2 + bulged * np.cos(turn))], axis=1)
+        facing = np.stack([np.sin(turn), sign * np.cos(turn)], axis=1)
+        inner = np.array([-half, -sign * t / 2])
+        spans = [self._span(crease.parent, crease, half), self._span(crease.child, crease, -half)]
+        reach = np.array(spans[0])[:, None] * (1 - share) + np.array(spans[1])[:, None] * share
+        foot = (
+            np.array(crease.start) + reach[..., None] * along
+        )  # (2, k, 2): where each end lies at each turn
+        points = foot + (-half + 2 * half * share)[None, :, None] * away
+        base = np.concatenate([foot, np.zeros((*reach.shape, 1))], axis=-1)
+
+        def lifted(values: Array) -> Array:
+            return np.concatenate([values[..., :1] * away, values[..., 1:]], axis=-1)
+
+        curve, hinge = base + lifted(across), base + lifted(inner)
+        curved = _sheet(curve, np.broadcast_to(lifted(facing), curve.shape), points)
+        fans = []
+        for end, way in ((0, -1.0), (1, 1.0)):
+            out = np.append(along * way, 0.0)
+            rows = np.stack([hinge[end], curve[end]])
+            fans.append(_sheet(rows, np.broadcast_to(out, rows.shape), np.zeros((*rows.shape[:2], 2))))
+        line = Mesh(np.zeros((0, 3)), np.zeros((0, 3)), np.zeros((0, 2)), np.zeros((0, 3), np.int64))
+        curved_outside = sign > 0
+        pose = self.poses[crease.parent]
+        curved, around = moved(curved, pose), moved(together(*fans), pose)
+        return (curved, line, around) if curved_outside else (line, curved, around)
+
+    def _span(self, name: str, crease: Crease, aside: float) -> tuple[float, float]:
+        """Where a panel is that wide, in mm along a crease, so far aside of it to the left."""
+        start, end = np.array(crease.start), np.array(crease.end)
+        along = (end - start) / crease.length
+        shift = np.array([-along[1], along[0]]) * aside
+        met = (
+            self.blank.by_name[name]
+            .outline.buffer(MET)
+            .intersection(LineString([start + shift, end + shift]))
+        )
+        if met.is_empty:
+            return 0.0, crease.length
+        coords = np.vstack([np.array(part.coords) for part in getattr(met, "geoms", [met])])
+        reach = (coords - start) @ along
+        return float(max(reach.min(), 0.0)), float(min(reach.max(), crease.length))
+
+
+def _turned(crease: Crease, degrees: float) -> Array:
+    """(4, 4) float: turns what is on the right of a crease down, around it."""
+    way = np.append(np.subtract(crease.end, crease.start) / crease.length, 0.0)
+    start = np.append(crease.start, 0.0)
+    angle = np.radians(degrees)
+    k = np.array([[0, -way[2], way[1]], [way[2], 0, -way[0]], [-way[1], way[0], 0]])
+    turn = np.eye(3) + np.sin(angle) * k + (1 - np.cos(angle)) * (k @ k)
+    pose = np.eye(4)
+    pose[:3, :3], pose[:3, 3] = turn, start - turn @ start
+    return pose
+
+
+def _strip(crease: Crease, half: float) -> Polygon:
+    """What lies within `half` mm on the left of a crease (on its right when negative)."""
+    start, end = np.array(crease.start), np.array(crease.end)
+    along = (end - start) / crease.length
+    aside = np.array([-along[1], along[0]]) * half
+    return Polygon(
+        [start - along * MET, end + along * MET, end + along * MET + aside, start - along * MET + aside]
+    )
+
+
+def _walls(rings: list[Array], half: float, joints: list[tuple[Crease, float]]) -> Mesh:
+    """The cut edges of a slab; not where an arc goes on from it."""
+    found = []
+    for ring in rings:
+        for start, end in zip(ring, np.roll(ring, -1, axis=0), strict=True):
+            if any(_lies_on(start, end, crease, aside) for crease, aside in joints):
+                continue
+            along = end - start
+            length = np.linalg.norm(along)
+            if length < 1e-9:
+                continue
+            # rings go counter-clockwise, holes clockwise: what is outside lies on the right
+            out = np.array([along[1], -along[0], 0.0]) / length
+            corners = np.array(
+                [[*start, -half], [*end, -half], [*end, half], [*start, half]],
+            )
+            quad = Mesh(corners, np.tile(out, (4, 1)), np.zeros((4, 2)), np.array([[0, 1, 2], [0, 2, 3]]))
+            found.append(quad)
+    if not found:
+        return Mesh(np.zeros((0, 3)), np.zeros((0, 3)), np.zeros((0, 2)), np.zeros((0, 3), np.int64))
+    return together(*found)
+
+
+def _lies_on(start: Array, end: Array, crease: Crease, aside: float) -> bool:
+    """Whether a piece of an outline lies on a crease's line that was moved aside to the left."""
+    first, last = np.array(crease.start), np.array(crease.end)
+    along = (last - first) / crease.length
+    left = np.array([-along[1], along[0]])
+    off = [abs(float((at - first) @ left) - aside) < 10 * MET for at in (start, end)]
+    within = [-1e-4 < float((at - first) @ along) < crease.length + 1e-4 for at in (start, end)]
+    return all(off) and all(within)
+
+
+def _flat_mesh(flat: Array, height: float, faces: Indices, way: float) -> Mesh:
+    points = np.column_stack([flat, np.full(len(flat), height)])
+    normals = np.tile([0.0, 0.0, way], (len(flat), 1))
+    return Mesh(points, normals, flat.copy(), np.ascontiguousarray(faces))
+
+
+def _sheet(points: Array, normals: Array, uvs: Array) -> Mesh:
+    """A strip of quads from two rows."""
+    count = points.shape[1]
+    index = np.arange(2 * count).reshape(2, count)
+    a, b, c, d = index[0, :-1], index[1, :-1], index[1, 1:], index[0, 1:]
+    faces = np.concatenate([np.stack([a, b, c], -1), np.stack([a, c, d], -1)])
+    mesh = Mesh(points.reshape(-1, 3), np.array(normals).reshape(-1, 3), uvs.reshape(-1, 2), faces)
+    return _facing(mesh)
+
+
+def _facing(mesh: Mesh) -> Mesh:
+    """The same with its triangles counter-clockwise seen from where its normals point."""
+    a, b, c = (mesh.positions[mesh.faces[:, k]] for k in range(3))
+    wrong = (np.cross(b - a, c - a) * mesh.normals[mesh.faces[:, 0]]).sum(axis=1) < 0
+    faces = mesh.faces.copy()
+    faces[wrong] = faces[wrong][:, ::-1]
+    return Mesh(mesh.positions, mesh.normals, mesh.uvs, faces)

@@ -1,0 +1,56 @@
+"""The carton: folded from board, in one of the styles that the trade knows."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from giftwrap.core.model.document import Degrees, Document, Millimetres, Name
+from giftwrap.core.model.material import Fraction, Linked, Opaque
+from giftwrap.core.model.panel import ArtworkUse
+
+Side = Annotated[float, Field(ge=5, le=2000, allow_inf_nan=False)]
+"""Mm of a carton's inside."""
+StyleName = Literal["straight-tuck", "reverse-tuck", "sleeve", "slotted-case", "tray", "lid-and-base"]
+
+
+class Board(Document):
+    """What a carton is folded from.
+
+    caliper : mm, its thickness
+    outside, inside : its two sides; core : what its cut edges show
+    grain : the way its fibres run on the blank, whose tube goes round from left to right
+    """
+
+    caliper: Annotated[float, Field(ge=0.1, le=12, allow_inf_nan=False)] = 0.45
+    outside: Opaque | Linked = Opaque(colour="#f7f3ea", gloss=0.15, density=0.75)
+    inside: Opaque | Linked = Opaque(colour="#efe8da", gloss=0.05, density=0.75)
+    core: Opaque | Linked = Opaque(colour="#ded2bb", gloss=0.0, density=0.75)
+    grain: Literal["around", "upright"] = "around"
+
+
+class Carton(Document):
+    """A box from the size of its inside.
+
+    length : from left to right, width : from front to back, depth : from bottom to top, mm
+    allowances : mm of those that differ from what is usual for the style, by name
+    closed : how far it is folded, from flat (0) to closed (1)
+    flaps : how far flaps are folded by hand instead, by the crease's name, in degrees
+    spring : degrees by which what is only tucked in stands open
+    """
+
+    kind: Literal["carton"] = "carton"
+    style: StyleName
+    length: Side
+    width: Side
+    depth: Side
+    board: Board = Board()
+    allowances: Annotated[dict[Name, Millimetres], Field(max_length=60)] = {}
+    closed: Fraction = 1.0
+    flaps: Annotated[dict[Name, Degrees], Field(max_length=120)] = {}
+    spring: Annotated[float, Field(ge=0, le=30, allow_inf_nan=False)] = 0.0
+
+    def artwork_uses(self) -> list[ArtworkUse]:
+        """Nothing is embossed on it."""
+        return []
