@@ -31,6 +31,7 @@ GRACE_S = 5.0
 """The reading process has this long beyond a file's own limit to say how it ended."""
 EVERYTHING = (
     "giftwrap.core.reading.artwork",
+    "giftwrap.core.formats.blank_in",
     "giftwrap.core.formats.profiles",
     "giftwrap.core.form.tracing",
 )

@@ -1,0 +1,215 @@
+"""From the lines of a drawing to a blank: panels between them, and the tree of creases they hang by."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from shapely import LineString, Point, Polygon, STRtree, polygonize, unary_union, union_all
+from shapely.geometry.base import BaseGeometry
+
+from giftwrap.core.carton.blank import Blank, Crease, FlatPanel
+from giftwrap.core.errors import PackError
+
+TOLERANCE = 0.3
+"""Mm within which lines that nearly meet are joined."""
+GRID = 1e-4
+"""Mm to which places are rounded where lines meet."""
+LEAST_PANEL = 4.0
+"""Mm² below which what lies between lines is no panel but a slip of the pen."""
+LEAST_CREASE = 0.5
+MOST_LINES = 4000
+
+
+@dataclass(frozen=True)
+class FoundBlank:
+    """A blank read from lines, and what was joined, left out or supposed on the way."""
+
+    blank: Blank
+    notes: tuple[str, ...]
+
+
+def blank_from_lines(
+    cuts: Sequence[LineString],
+    creases: Sequence[LineString],
+    *,
+    names: Sequence[tuple[str, tuple[float, float]]] = (),
+    tolerance: float = TOLERANCE,
+) -> FoundBlank:
+    """Find the panels of a blank and how they hang together; each crease is proposed to close at 90°.
+
+    names : of panels, and a place inside each
+
+    Raises PackError when the outline is open, no panel is found, or the panels do not hang together as a
+    tree.
+    """
+    if not cuts:
+        raise PackError("There is no cut line: say which lines are cut.")
+    if len(cuts) + len(creases) > MOST_LINES:
+        raise PackError(f"{len(cuts) + len(creases)} lines are more than the {MOST_LINES} that can be read.")
+    notes: list[str] = []
+    cut, crease, joined = _joined(list(cuts), list(creases), tolerance)
+    if joined:
+        notes.append(f"{joined} ends that nearly met (within {tolerance:g} mm) were joined.")
+    network = union_all([*cut, *crease], grid_size=GRID)
+    faces = [Polygon(face.exterior, face.interiors) for face in polygonize([network]).geoms]
+    outline = unary_union(list(polygonize([union_all(cut, grid_size=GRID)]).geoms))
+    if outline.is_empty:
+        raise PackError(f"The outline is open: its cut lines do not close.{_where(cut)}")
+    panels = [face for face in faces if face.area >= LEAST_PANEL]
+    if len(panels) < len(faces):
+        notes.append(f"{len(faces) - len(panels)} slivers of less than {LEAST_PANEL:g} mm² were left out.")
+    hinges = _hinges(panels, crease)
+    kept = _reached(panels, hinges)
+    left_out = [i for i in range(len(panels)) if i not in kept]
+    if left_out:
+        notes.append(f"{len(left_out)} areas that no crease joins to the rest are taken for windows.")
+    return FoundBlank(_hung(panels, kept, hinges, names), tuple(notes))
+
+
+def _joined(
+    cuts: list[LineString], creases: list[LineString], tolerance: float
+) -> tuple[list[BaseGeometry], list[BaseGeometry], int]:
+    """Lines whose loose ends are moved onto the lines they nearly meet; and how many were."""
+    lines = cuts + creases
+    tree = STRtree(lines)
+    joined = 0
+    for number, line in enumerate(lines):
+        points = np.array(line.coords)
+        if np.allclose(points[0], points[-1]):
+            continue
+        for end in (0, -1):
+            at = Point(points[end])
+            near = [i for i in tree.query(at.buffer(2 * tolerance)) if i != number]
+            gap, nearest = min(((lines[i].distance(at), i) for i in near), default=(np.inf, -1))
+            if 1e-9 < gap <= tolerance:
+                joined += gap > 1e-3
+                points[end] = _met(at, lines[nearest], tolerance)
+        lines[number] = LineString(points)
+    return list(lines[: len(cuts)]), list(lines[len(cuts) :]), joined
+
+
+def _met(at: Point, line: LineString, tolerance: float) -> tuple[float, float]:
+    """Where an end meets a line: at one of its own ends if that is near enough."""
+    ends = (Point(line.coords[0]), Point(line.coords[-1]))
+    nearest = min(ends, key=at.distance)
+    place = nearest if at.distance(nearest) <= tolerance else line.interpolate(line.project(at))
+    return float(place.x), float(place.y)
+
+
+@dataclass(frozen=True)
+class _Hinge:
+    """A crease between two faces, by their numbers."""
+
+    one: int
+    other: int
+    line: LineString
+
+
+def _hinges(panels: list[Polygon], creases: list[BaseGeometry]) -> list[_Hinge]:
+    """Pairs of faces that share a part of a crease."""
+    found = []
+    whole = unary_union(creases).buffer(1e-3, cap_style="flat") if creases else Polygon()
+    tree = STRtree(panels)
+    for one, panel in enumerate(panels):
+        for other in tree.query(panel):
+            if other <= one:
+                continue
+            shared = panel.exterior.intersection(panels[other].exterior).intersection(whole)
+            parts = [p for p in getattr(shared, "geoms", [shared]) if isinstance(p, LineString)]
+            ends = [c for part in parts for c in part.coords]
+            if sum(part.length for part in parts) < LEAST_CREASE:
+                continue
+            line = _straight(np.array(ends))
+            if line is None:
+                raise PackError(
+                    f"Two panels share creases that do not lie on one line, near {ends[0][0]:.1f}, "
+                    f"{ends[0][1]:.1f} mm: board cannot be folded there."
+                )
+            found.append(_Hinge(one, int(other), line))
+    return found
+
+
+def _straight(points: np.ndarray) -> LineString | None:
+    """The line from one end of some points to the other, if they lie on it."""
+    middle = points.mean(axis=0)
+    _, _, axes = np.linalg.svd(points - middle)
+    along, off = (points - middle) @ axes[0], np.abs((points - middle) @ axes[1])
+    if off.max() > 0.05:
+        return None
+    return LineString([points[along.argmin()], points[along.argmax()]])
+
+
+def _reached(panels: list[Polygon], hinges: list[_Hinge]) -> list[int]:
+    """The faces that hang together with the largest, from it outwards."""
+    first = max(range(len(panels)), key=lambda i: panels[i].area)
+    order = [first]
+    for at in order:
+        for hinge in hinges:
+            if at in (hinge.one, hinge.other):
+                beside = hinge.other if at == hinge.one else hinge.one
+                if beside not in order:
+                    order.append(beside)
+    if len(order) < 2:
+        raise PackError("No crease joins two panels: say which lines are creases.")
+    return order
+
+
+def _hung(
+    panels: list[Polygon],
+    kept: list[int],
+    hinges: list[_Hinge],
+    names: Sequence[tuple[str, tuple[float, float]]],
+) -> Blank:
+    title = _titles(panels, kept, names)
+    hung, creases, used = {kept[0]}, [], 0
+    for at in kept:
+        for hinge in hinges:
+            if at not in (hinge.one, hinge.other):
+                continue
+            beside = hinge.other if at == hinge.one else hinge.one
+            if beside in hung:
+                continue
+            hung.add(beside)
+            used += 1
+            start, end = hinge.line.coords
+            way, aside = np.subtract(end, start), np.subtract(panels[beside].centroid.coords[0], start)
+            if way[0] * aside[1] - way[1] * aside[0] > 0:
+                start, end = end, start
+            creases.append(Crease(title[at], title[beside], start, end, step=0))
+    among = [h for h in hinges if h.one in hung and h.other in hung]
+    if len(among) > used:
+        loose = among[-1].line.centroid
+        raise PackError(
+            f"The creases go round in a circle near {loose.x:.1f}, {loose.y:.1f} mm: board that hangs "
+            "together all around cannot be folded. Cut one of them."
+        )
+    return Blank(tuple(FlatPanel(title[i], panels[i]) for i in kept), tuple(creases))
+
+
+def _titles(
+    panels: list[Polygon], kept: list[int], names: Sequence[tuple[str, tuple[float, float]]]
+) -> dict[int, str]:
+    """Names that lie inside of panels; numbers for the others."""
+    found: dict[int, str] = {}
+    for name, (x, y) in names:
+        at = Point(x, y)
+        inside = [i for i in kept if panels[i].contains(at)]
+        if inside and inside[0] not in found and name not in found.values():
+            found[inside[0]] = name
+    for number, i in enumerate(kept, start=1):
+        found.setdefault(i, f"panel {number}")
+    return found
+
+
+def _where(cuts: list[BaseGeometry]) -> str:
+    """Where an outline that should close does not: the ends that nothing meets."""
+    ends: list[tuple[float, float]] = []
+    for line in cuts:
+        if isinstance(line, LineString):
+            ends += [line.coords[0], line.coords[-1]]
+    loose = [p for p in ends if sum(np.hypot(p[0] - q[0], p[1] - q[1]) < 1e-3 for q in ends) == 1]
+    if not loose:
+        return ""
+    return f" It is open at {loose[0][0]:.1f}, {loose[0][1]:.1f} mm: close it there."
