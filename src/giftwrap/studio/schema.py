@@ -33,9 +33,9 @@ MEANINGS = {
 CHANGES = ("post", "put", "patch", "delete")
 
 
-def answers(kind: str) -> dict[str, Any]:
-    """What the schema says of an address that answers with a file of a kind."""
-    content = {kind: {"schema": {"type": "string", "format": "binary"}}}
+def answers(*kinds: str) -> dict[str, Any]:
+    """What the schema says of an address that answers with a file of one of some kinds."""
+    content = {kind: {"schema": {"type": "string", "format": "binary"}} for kind in kinds}
     return {"responses": {200: {"description": "OK", "content": content}}}
 
 

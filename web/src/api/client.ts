@@ -22,7 +22,17 @@ export type PhotoSet = Schemas['PhotoSet']
 export type Softbox = Schemas['Softbox']
 export type Shot = Schemas['Shot']
 export type Camera = Schemas['Camera']
-export type Shape = Schemas['ShapeOut']
+export type Carton = Schemas['Carton']
+/** A pack that is a bottle, jar, tin or tube. */
+export type VesselPack = Omit<Pack, 'form'> & { form: Vessel }
+/** A pack that is folded from board. */
+export type CartonPack = Omit<Pack, 'form'> & { form: Carton }
+/** A vessel as it was shaped. */
+export type Shape = Schemas['VesselOut']
+/** A carton as it was folded. */
+export type CartonShape = Schemas['CartonOut']
+export type AnyShape = Shape | CartonShape
+export type FlatBlank = CartonShape['blanks'][number]
 export type Facts = Schemas['FactsOut']
 export type Section = Schemas['SectionMark']['section']
 export type Relief = NonNullable<Body['relief']>[number]

@@ -656,6 +656,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/blank.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Write Blanks
+         * @description A carton's blanks at 1:1 mm, cut and crease told apart.
+         */
+        post: operations["giftwrap_studio_jobs_drawings_write_blanks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{slug}/photos": {
         parameters: {
             query?: never;
@@ -1338,6 +1358,57 @@ export interface components {
             client: string;
         };
         /**
+         * Board
+         * @description What a carton is folded from.
+         *
+         *     caliper : mm, its thickness
+         *     outside, inside : its two sides; core : what its cut edges show
+         *     grain : the way its fibres run on the blank, whose tube goes round from left to right
+         */
+        Board: {
+            /**
+             * Caliper
+             * @default 0.45
+             */
+            caliper: number;
+            /**
+             * Outside
+             * @default {
+             *       "kind": "opaque",
+             *       "colour": "#f7f3ea",
+             *       "gloss": 0.15,
+             *       "density": 0.75
+             *     }
+             */
+            outside: components["schemas"]["Opaque"] | components["schemas"]["Linked"];
+            /**
+             * Inside
+             * @default {
+             *       "kind": "opaque",
+             *       "colour": "#efe8da",
+             *       "gloss": 0.05,
+             *       "density": 0.75
+             *     }
+             */
+            inside: components["schemas"]["Opaque"] | components["schemas"]["Linked"];
+            /**
+             * Core
+             * @default {
+             *       "kind": "opaque",
+             *       "colour": "#ded2bb",
+             *       "gloss": 0,
+             *       "density": 0.75
+             *     }
+             */
+            core: components["schemas"]["Opaque"] | components["schemas"]["Linked"];
+            /**
+             * Grain
+             * @default around
+             * @enum {string}
+             */
+            grain: "around" | "upright";
+        };
+        /**
          * Body
          * @description A container formed from a half-profile, from the edge of the base up to where the finish
          *     begins, or up to the rim where there is no finish.
@@ -1525,6 +1596,92 @@ export interface components {
              *     }
              */
             material: components["schemas"]["Opaque"] | components["schemas"]["Metal"] | components["schemas"]["Cloudy"] | components["schemas"]["Linked"];
+        };
+        /**
+         * Carton
+         * @description A box from the size of its inside.
+         *
+         *     length : from left to right, width : from front to back, depth : from bottom to top, mm
+         *     allowances : mm of those that differ from what is usual for the style, by name
+         *     closed : how far it is folded, from flat (0) to closed (1)
+         *     flaps : how far flaps are folded by hand instead, by the crease's name, in degrees
+         *     spring : degrees by which what is only tucked in stands open
+         *     prints : what is printed on the outside of its blanks, by component; placed from the lower left corner
+         *         of the blank as it is seen from there
+         */
+        Carton: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "carton";
+            /**
+             * Style
+             * @enum {string}
+             */
+            style: "straight-tuck" | "reverse-tuck" | "sleeve" | "slotted-case" | "tray" | "lid-and-base";
+            /** Length */
+            length: number;
+            /** Width */
+            width: number;
+            /** Depth */
+            depth: number;
+            /**
+             * @default {
+             *       "caliper": 0.45,
+             *       "outside": {
+             *         "colour": "#f7f3ea",
+             *         "density": 0.75,
+             *         "gloss": 0.15,
+             *         "kind": "opaque"
+             *       },
+             *       "inside": {
+             *         "colour": "#efe8da",
+             *         "density": 0.75,
+             *         "gloss": 0.05,
+             *         "kind": "opaque"
+             *       },
+             *       "core": {
+             *         "colour": "#ded2bb",
+             *         "density": 0.75,
+             *         "gloss": 0,
+             *         "kind": "opaque"
+             *       },
+             *       "grain": "around"
+             *     }
+             */
+            board: components["schemas"]["Board"];
+            /**
+             * Allowances
+             * @default {}
+             */
+            allowances: {
+                [key: string]: number;
+            };
+            /**
+             * Closed
+             * @default 1
+             */
+            closed: number;
+            /**
+             * Flaps
+             * @default {}
+             */
+            flaps: {
+                [key: string]: number;
+            };
+            /**
+             * Spring
+             * @default 0
+             */
+            spring: number;
+            /**
+             * Prints
+             * @default {}
+             */
+            prints: {
+                [key: string]: components["schemas"]["Placement"][];
+            };
         };
         /**
          * Clear
@@ -2242,7 +2399,8 @@ export interface components {
              * @constant
              */
             schema_version: 3;
-            form: components["schemas"]["Vessel"];
+            /** Form */
+            form: components["schemas"]["Vessel"] | components["schemas"]["Carton"];
             /**
              * Panels
              * @default []
@@ -3248,9 +3406,8 @@ export interface components {
          */
         Vessel: {
             /**
-             * Kind
-             * @default vessel
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             kind: "vessel";
             body: components["schemas"]["Body"];
@@ -3315,6 +3472,127 @@ export interface components {
             /** Base Revision */
             base_revision: number;
             document: components["schemas"]["Colourway"];
+        };
+        /**
+         * AllowanceOut
+         * @description One allowance that a style uses: mm as it is and as it would be by itself.
+         */
+        AllowanceOut: {
+            /** Name */
+            name: string;
+            /** Words */
+            words: string;
+            /** Value */
+            value: number;
+            /** Usual */
+            usual: number;
+            /** By Hand */
+            by_hand: boolean;
+        };
+        /**
+         * BlankOut
+         * @description A blank in mm from its lower left corner, seen from its printed side.
+         */
+        BlankOut: {
+            /** Name */
+            name: string;
+            /** Size */
+            size: [
+                number,
+                number
+            ];
+            /** Cuts */
+            cuts: [
+                number,
+                number
+            ][][];
+            /** Glue */
+            glue: [
+                number,
+                number
+            ][][];
+            /** Creases */
+            creases: components["schemas"]["CreaseOut"][];
+            /** Panels */
+            panels: components["schemas"]["FlatPanelOut"][];
+        };
+        /** CartonFactsOut */
+        CartonFactsOut: {
+            /** Size */
+            size: [
+                number,
+                number,
+                number
+            ];
+            /** Inside */
+            inside: [
+                number,
+                number,
+                number
+            ];
+            /** Board Area */
+            board_area: number;
+            /** Crease Length */
+            crease_length: number;
+            /** Board G */
+            board_g: number;
+            /** Panels */
+            panels: number;
+            /** Steps */
+            steps: number;
+            /** Triangles */
+            triangles: number;
+            /** Cautions */
+            cautions: string[];
+        };
+        /**
+         * CartonOut
+         * @description Everything a page needs to show a carton; `panels` are its blanks as they are printed whole.
+         */
+        CartonOut: {
+            /**
+             * Kind
+             * @default carton
+             * @constant
+             */
+            kind: "carton";
+            facts: components["schemas"]["CartonFactsOut"];
+            /** Blanks */
+            blanks: components["schemas"]["BlankOut"][];
+            /** Panels */
+            panels: components["schemas"]["Panel"][];
+            /** Allowances */
+            allowances: components["schemas"]["AllowanceOut"][];
+            /** Surfaces */
+            surfaces: components["schemas"]["SurfaceOut"][];
+            /** Parts */
+            parts: string[];
+        };
+        /**
+         * CreaseOut
+         * @description A crease on a blank: `name` is the panel's that hangs on it, `angle` its degrees when closed and
+         *     `now` as it is folded.
+         */
+        CreaseOut: {
+            /** Name */
+            name: string;
+            /** Ends */
+            ends: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ];
+            /** Angle */
+            angle: number;
+            /** Now */
+            now: number;
+            /** Step */
+            step: number;
         };
         /**
          * CrossSectionOut
@@ -3401,6 +3679,28 @@ export interface components {
             cautions: string[];
         };
         /**
+         * FlatPanelOut
+         * @description A panel of a blank and where its name is written, `up` degrees turned.
+         */
+        FlatPanelOut: {
+            /** Name */
+            name: string;
+            /** Role */
+            role: string;
+            /** Outline */
+            outline: [
+                number,
+                number
+            ][];
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /** Up */
+            up: number;
+        };
+        /**
          * MeshOut
          * @description Triangles in base64: 32-bit floats, signed bytes (127 is 1), unsigned 16- or, if wide, 32-bit.
          */
@@ -3425,22 +3725,6 @@ export interface components {
                 number,
                 number
             ][];
-        };
-        /**
-         * ShapeOut
-         * @description Everything a page needs to show a pack.
-         */
-        ShapeOut: {
-            facts: components["schemas"]["FactsOut"];
-            drawing: components["schemas"]["DrawingOut"];
-            /** Zones */
-            zones: components["schemas"]["ZoneOut"][];
-            /** Sheets */
-            sheets: components["schemas"]["SheetOut"][];
-            /** Surfaces */
-            surfaces: components["schemas"]["SurfaceOut"][];
-            /** Parts */
-            parts: string[];
         };
         /**
          * SheetOut
@@ -3481,6 +3765,28 @@ export interface components {
             /** Colour */
             colour: string;
             mesh: components["schemas"]["MeshOut"];
+        };
+        /**
+         * VesselOut
+         * @description Everything a page needs to show a vessel.
+         */
+        VesselOut: {
+            /**
+             * Kind
+             * @default vessel
+             * @constant
+             */
+            kind: "vessel";
+            facts: components["schemas"]["FactsOut"];
+            drawing: components["schemas"]["DrawingOut"];
+            /** Zones */
+            zones: components["schemas"]["ZoneOut"][];
+            /** Sheets */
+            sheets: components["schemas"]["SheetOut"][];
+            /** Surfaces */
+            surfaces: components["schemas"]["SurfaceOut"][];
+            /** Parts */
+            parts: string[];
         };
         /** ZoneOut */
         ZoneOut: {
@@ -6526,7 +6832,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ShapeOut"];
+                    "application/json": components["schemas"]["VesselOut"] | components["schemas"]["CartonOut"];
                 };
             };
             /** @description The request could not be read. */
@@ -7382,6 +7688,106 @@ export interface operations {
             };
             /** @description The page's token is missing. */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_jobs_drawings_write_blanks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "svg" | "dxf" | "pdf";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Carton"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/svg+xml": string;
+                    "image/vnd.dxf": string;
+                    "application/pdf": string;
+                };
+            };
+            /** @description The request could not be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is not here. */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -2,7 +2,7 @@ import * as THREE from 'three'
 import { afterEach, describe, expect, it, vi } from 'vitest'
 import { effectScope, nextTick, ref } from 'vue'
 
-import type { Pack, Palette } from '@/api/client'
+import type { Palette, Panel } from '@/api/client'
 import { usePrints } from './prints'
 
 const waiting: (() => void)[] = []
@@ -16,7 +16,7 @@ const panel = (x: number, from_base = 30) => ({
   stock: { colour: '#ffffff' },
   placements: [{ x }],
 })
-const pack = (x: number, from_base?: number) => ({ panels: [panel(x, from_base)] }) as unknown as Pack
+const panels = (x: number, from_base?: number) => [panel(x, from_base)] as unknown as Panel[]
 const settle = async () => {
   for (let i = 0; i < 12; i++) await Promise.resolve()
   await nextTick()
@@ -30,7 +30,7 @@ describe('prints', () => {
   afterEach(() => scope.stop())
 
   it('come once for what is printed, however often the pack changes meanwhile', async () => {
-    const document = ref(pack(0))
+    const document = ref(panels(0))
     const { prints } = scope.run(() =>
       usePrints(
         () => ({ own: document.value }),
@@ -38,7 +38,7 @@ describe('prints', () => {
       ),
     )!
     await settle()
-    document.value = pack(0, 35)
+    document.value = panels(0, 35)
     await nextTick()
     waiting.shift()!()
     await settle()
@@ -46,11 +46,11 @@ describe('prints', () => {
     expect(waiting).toHaveLength(0)
 
     const [first] = prints.value.own!
-    document.value = pack(0, 40)
+    document.value = panels(0, 40)
     await settle()
     expect(prints.value.own![0]).toBe(first)
 
-    document.value = pack(12, 40)
+    document.value = panels(12, 40)
     await settle()
     waiting.shift()!()
     await settle()

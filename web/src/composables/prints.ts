@@ -1,7 +1,7 @@
 import * as THREE from 'three'
 import { onScopeDispose, ref, shallowRef, watch } from 'vue'
 
-import { type Colourway, type Pack, type Palette, type Panel, send } from '@/api/client'
+import { type AnyShape, type Colourway, type Pack, type Palette, type Panel, send } from '@/api/client'
 import { latest } from './latest'
 
 interface Print {
@@ -9,7 +9,8 @@ interface Print {
   texture: THREE.Texture
 }
 
-type Packs = Record<string, Pack>
+/** Panels of packs, by the packs' keys. */
+type Panels = Record<string, Panel[]>
 
 /** What panels are printed with. */
 export interface Colours {
@@ -21,7 +22,7 @@ export interface Colours {
  * Pictures of what is printed on each panel of packs, made by the core whenever a panel changes.
  * `kept` says how many stay although they are not wanted just now.
  */
-export function usePrints(packs: () => Packs | undefined, colours: () => Colours, kept = 0, ppi = 220) {
+export function usePrints(panels: () => Panels | undefined, colours: () => Colours, kept = 0, ppi = 220) {
   const prints = shallowRef<Record<string, Print[]>>({})
   const problem = ref('')
   const made = new Map<string, Print>()
@@ -41,15 +42,15 @@ export function usePrints(packs: () => Packs | undefined, colours: () => Colours
   }
 
   const load = latest(
-    async (wanted: Packs) => {
-      for (const panel of Object.values(wanted).flatMap((pack) => pack.panels ?? [])) {
+    async (wanted: Panels) => {
+      for (const panel of Object.values(wanted).flat()) {
         const key = printKey(panel, colours())
         if (!made.has(key)) made.set(key, await fetchPrint(panel))
       }
     },
     (_, wanted) => {
       const keys = Object.entries(wanted).map(
-        ([name, pack]) => [name, (pack.panels ?? []).map((panel) => printKey(panel, colours()))] as const,
+        ([name, own]) => [name, own.map((panel) => printKey(panel, colours()))] as const,
       )
       const next = Object.fromEntries(keys.map(([name, own]) => [name, own.map((key) => made.get(key)!)]))
       if (!sameLists(next, prints.value)) prints.value = next
@@ -72,11 +73,17 @@ export function usePrints(packs: () => Packs | undefined, colours: () => Colours
     print.texture.dispose()
   }
 
-  watch([packs, () => colours().palette, () => colours().colourway], ([wanted]) => wanted && load(wanted), {
+  watch([panels, () => colours().palette, () => colours().colourway], ([wanted]) => wanted && load(wanted), {
     immediate: true,
   })
   onScopeDispose(() => made.forEach(free))
   return { prints, problem }
+}
+
+/** What is printed on a pack: its labels, or the blanks of a carton once it was folded. */
+export function panelsOf(pack: Pack, shape: AnyShape | null | undefined): Panel[] {
+  if (pack.form.kind !== 'carton') return pack.panels ?? []
+  return shape?.kind === 'carton' ? shape.panels : []
 }
 
 function sameLists(one: Record<string, Print[]>, other: Record<string, Print[]>): boolean {

@@ -1,6 +1,6 @@
 import { ref, shallowRef, watch } from 'vue'
 
-import { answer, api, AS_IT_IS, type Pack, type Shape, wordsFor } from '@/api/client'
+import { answer, api, AS_IT_IS, type Pack, type AnyShape, wordsFor } from '@/api/client'
 import type { Colours } from './prints'
 import { latest } from './latest'
 
@@ -9,9 +9,9 @@ const KEPT = 60
 
 /** Shapes of packs by their keys, made by the core whenever one changes; the rest is kept. */
 export function useShapes(packs: () => Record<string, Pack> | undefined, colours: () => Colours) {
-  const shapes = shallowRef<Record<string, Shape>>({})
+  const shapes = shallowRef<Record<string, AnyShape>>({})
   const problem = ref('')
-  const made = new Map<string, { from: unknown[]; shape: Shape }>()
+  const made = new Map<string, { from: unknown[]; shape: AnyShape }>()
 
   const shapeAll = latest(
     async (wanted: Record<string, Pack>) => {
@@ -20,7 +20,7 @@ export function useShapes(packs: () => Record<string, Pack> | undefined, colours
         const known = made.get(key)
         if (known && known.from[0] === pack && known.from[1] === palette && known.from[2] === colourway) continue
         const body = { pack, key, palette, colourway: colourway ?? AS_IT_IS }
-        const shape = (await answer(api.POST('/api/shape', { body }))) as unknown as Shape
+        const shape = (await answer(api.POST('/api/shape', { body }))) as unknown as AnyShape
         made.set(key, { from: [pack, palette, colourway], shape })
         publish(wanted)
       }

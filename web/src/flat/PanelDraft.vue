@@ -1,9 +1,10 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 
-import type { Artwork, Panel } from '@/api/client'
+import type { Artwork, FlatBlank, Panel } from '@/api/client'
 import { snap, useBoard } from '@/composables/board'
 import { showNumber } from '@/composables/quantity'
+import BlankLines from './BlankLines.vue'
 import Mat from './Mat.vue'
 
 const props = defineProps<{
@@ -12,6 +13,8 @@ const props = defineProps<{
   picture: string | null
   selected: number
   locked?: boolean
+  /** The blank that the panel is, of a carton. */
+  blank?: FlatBlank | null
 }>()
 const emit = defineEmits<{
   select: [index: number]
@@ -86,8 +89,12 @@ function dropped(event: DragEvent): void {
       @pointercancel="release"
     >
       <Mat :step="board.gridStep.value" :scale="board.scale.value" :origin="board.origin.value" />
+      <clipPath v-if="blank" id="panel-board">
+        <path v-for="one in blank.panels" :key="one.name" :d="`${board.line(one.outline)}Z`" />
+      </clipPath>
       <image
         v-if="picture"
+        :clip-path="blank ? 'url(#panel-board)' : undefined"
         :href="picture"
         :x="board.x(0)"
         :y="board.y(panel.height)"
@@ -95,7 +102,9 @@ function dropped(event: DragEvent): void {
         :height="panel.height * board.scale.value"
         preserveAspectRatio="none"
       />
+      <BlankLines v-if="blank" :blank="blank" :board="board" :quiet="panel.placements.length > 0" />
       <rect
+        v-else
         class="cut"
         :x="board.x(0)"
         :y="board.y(panel.height)"
@@ -103,14 +112,17 @@ function dropped(event: DragEvent): void {
         :height="panel.height * board.scale.value"
       />
       <line
+        v-if="!blank"
         class="centre"
         :x1="board.x(panel.width / 2)"
         :x2="board.x(panel.width / 2)"
         :y1="board.y(0)"
         :y2="board.y(panel.height)"
       />
-      <text class="word" :x="board.x(panel.width)" :y="board.y(panel.height) - 6" text-anchor="end">cut</text>
-      <text class="word" :x="board.x(panel.width / 2) + 4" :y="board.y(panel.height) - 6">front</text>
+      <text v-if="!blank" class="word" :x="board.x(panel.width)" :y="board.y(panel.height) - 6" text-anchor="end">
+        cut
+      </text>
+      <text v-if="!blank" class="word" :x="board.x(panel.width / 2) + 4" :y="board.y(panel.height) - 6">front</text>
       <g class="ruler" aria-hidden="true">
         <template v-for="t in board.ticks(0, panel.width)" :key="`x${t}`">
           <line :x1="board.x(t)" :x2="board.x(t)" :y1="board.y(0) + 4" :y2="board.y(0) + 11" />

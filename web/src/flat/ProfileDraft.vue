@@ -1,14 +1,20 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 
-import type { Corner, Pack, Shape } from '@/api/client'
+import type { Corner, VesselPack, Shape } from '@/api/client'
 import { useBoard } from '@/composables/board'
 import { showNumber } from '@/composables/quantity'
 import { snapPoint } from '@/composables/snapping'
 import Mat from './Mat.vue'
 import Tracing from './Tracing.vue'
 
-const props = defineProps<{ pack: Pack; shape: Shape | null; selected: number; badPlace: string; locked: boolean }>()
+const props = defineProps<{
+  pack: VesselPack
+  shape: Shape | null
+  selected: number
+  badPlace: string
+  locked: boolean
+}>()
 const emit = defineEmits<{
   select: [index: number]
   move: [index: number, radius: number, height: number]

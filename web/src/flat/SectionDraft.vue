@@ -1,13 +1,13 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 
-import type { Pack, Section } from '@/api/client'
+import type { VesselPack, Section } from '@/api/client'
 import { useBoard } from '@/composables/board'
 import { showNumber } from '@/composables/quantity'
 import Mat from './Mat.vue'
 
 const props = defineProps<{
-  pack: Pack
+  pack: VesselPack
   selected: number
   outlines: { height: number; outer: [number, number][]; inner: [number, number][] | null }[]
   locked: boolean

@@ -2,7 +2,7 @@
 import { Button, Slider } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
-import { answer, api, type Closure, type Finish, type Made, type Pack, wordsFor } from '@/api/client'
+import { answer, api, type Closure, type Finish, type Made, type VesselPack, wordsFor } from '@/api/client'
 import MaterialSentence from '@/components/MaterialSentence.vue'
 import QuantityInput from '@/components/QuantityInput.vue'
 import { useCarried } from '@/stores/carried'
@@ -10,10 +10,10 @@ import FieldRows from './FieldRows.vue'
 import { CLOSURES, type Field } from './fields'
 
 const props = defineProps<{
-  pack: Pack
+  pack: VesselPack
   packName: string
   badPlace: string
-  edit: (change: (document: Pack) => void) => void
+  edit: (change: (document: VesselPack) => void) => void
 }>()
 const carried = useCarried()
 

@@ -1,11 +1,15 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
-import type { Contents, Facts, Pack } from '@/api/client'
+import type { Contents, Facts, VesselPack } from '@/api/client'
 import MaterialSentence from '@/components/MaterialSentence.vue'
 import QuantityInput from '@/components/QuantityInput.vue'
 
-const props = defineProps<{ pack: Pack; facts: Facts | null; edit: (change: (document: Pack) => void) => void }>()
+const props = defineProps<{
+  pack: VesselPack
+  facts: Facts | null
+  edit: (change: (document: VesselPack) => void) => void
+}>()
 
 const KINDS: { kind: Contents['kind']; title: string; material: Contents['material']; relief: number }[] = [
   {

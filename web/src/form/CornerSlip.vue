@@ -2,16 +2,16 @@
 import { Button } from 'ant-design-vue'
 import { computed } from 'vue'
 
-import type { Corner, Pack } from '@/api/client'
+import type { Corner, VesselPack } from '@/api/client'
 import QuantityInput from '@/components/QuantityInput.vue'
 import { showNumber } from '@/composables/quantity'
 
 const props = defineProps<{
-  pack: Pack
+  pack: VesselPack
   selected: number
   limit: number | null
   badPlace: string
-  edit: (change: (document: Pack) => void) => void
+  edit: (change: (document: VesselPack) => void) => void
 }>()
 const emit = defineEmits<{
   move: [index: number, radius: number, height: number]

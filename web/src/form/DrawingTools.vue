@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { ref } from 'vue'
 
-import { type Corner, type Pack, send, wordsFor } from '@/api/client'
+import { type Corner, type VesselPack, send, wordsFor } from '@/api/client'
 
-const props = defineProps<{ pack: Pack; slug: string }>()
+const props = defineProps<{ pack: VesselPack; slug: string }>()
 const emit = defineEmits<{ photo: [file: File]; profile: [profile: Corner[]]; problem: [words: string] }>()
 
 const photoInput = ref<HTMLInputElement>()

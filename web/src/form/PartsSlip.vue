@@ -2,16 +2,16 @@
 import { Button, Slider } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
-import type { Pack, PartState, Shape } from '@/api/client'
+import type { VesselPack, PartState, Shape } from '@/api/client'
 import QuantityInput from '@/components/QuantityInput.vue'
 import { useCarried } from '@/stores/carried'
 import { materialOf, setMaterial } from './materials'
 
 const props = defineProps<{
-  pack: Pack
+  pack: VesselPack
   shape: Shape | null
   badPlace: string
-  edit: (change: (document: Pack) => void) => void
+  edit: (change: (document: VesselPack) => void) => void
 }>()
 
 const marked = ref<Set<string>>(new Set())

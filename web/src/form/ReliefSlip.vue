@@ -2,16 +2,16 @@
 import { Button } from 'ant-design-vue'
 import { computed } from 'vue'
 
-import type { Artwork, Pack, Relief } from '@/api/client'
+import type { Artwork, VesselPack, Relief } from '@/api/client'
 import FieldRows from './FieldRows.vue'
 import type { Field } from './fields'
 
 const props = defineProps<{
-  pack: Pack
+  pack: VesselPack
   height: number
   artwork: Artwork[]
   badPlace: string
-  edit: (change: (document: Pack) => void) => void
+  edit: (change: (document: VesselPack) => void) => void
 }>()
 
 const at = (name: string, label: string, max = 2000): Field => ({

@@ -2,17 +2,17 @@
 import { Button } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
-import { type Pack, type Section, send, wordsFor } from '@/api/client'
+import { type VesselPack, type Section, send, wordsFor } from '@/api/client'
 import QuantityInput from '@/components/QuantityInput.vue'
 import FieldRows from './FieldRows.vue'
 import { SECTIONS, startingSection } from './fields'
 
 const props = defineProps<{
-  pack: Pack
+  pack: VesselPack
   height: number
   selected: number
   badPlace: string
-  edit: (change: (document: Pack) => void) => void
+  edit: (change: (document: VesselPack) => void) => void
 }>()
 const emit = defineEmits<{ select: [index: number] }>()
 

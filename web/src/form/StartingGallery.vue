@@ -22,15 +22,19 @@ answer(api.GET('/api/starting-points')).then(
   (found) => (points.value = found as StartingPoint[]),
   (error) => (problem.value = wordsFor(error)),
 )
+/** What it holds, or the inside of a carton. */
+function sizeOf({ pack, volume_ml }: StartingPoint): string {
+  const form = pack.form
+  return form.kind === 'carton' ? `${form.length} × ${form.width} × ${form.depth} mm` : `${volume_ml} ml`
+}
 const kinds = computed(() => ['all', ...new Set(points.value.map((p) => p.kind))])
 const shown = computed(() =>
   points.value.filter((p) => {
     const [, low, high] = VOLUMES[volume.value]!
-    const words = `${p.title} ${p.kind} ${p.volume_ml} ml`.toLowerCase()
+    const words = `${p.title} ${p.kind} ${sizeOf(p)}`.toLowerCase()
     return (
       (kind.value === 'all' || p.kind === kind.value) &&
-      p.volume_ml >= low &&
-      p.volume_ml <= high &&
+      ((p.volume_ml >= low && p.volume_ml <= high) || volume.value === 'any') &&
       search.value
         .toLowerCase()
         .split(/\s+/)
@@ -59,7 +63,7 @@ const shown = computed(() =>
         <button type="button" :data-test="`start-${point.slug}`" @click="emit('take', point)">
           <img :src="`/api/starting-points/${point.slug}.svg`" alt="" loading="lazy" />
           <b>{{ point.title }}</b>
-          <span class="figures">{{ point.volume_ml }} ml</span>
+          <span class="figures">{{ sizeOf(point) }}</span>
         </button>
       </li>
     </ul>

@@ -1,17 +1,17 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
-import type { Body, Pack, Shape } from '@/api/client'
+import type { Body, VesselPack, Shape } from '@/api/client'
 import MaterialSentence from '@/components/MaterialSentence.vue'
 import QuantityInput from '@/components/QuantityInput.vue'
 import { showNumber } from '@/composables/quantity'
 import { ZONES } from './fields'
 
 const props = defineProps<{
-  pack: Pack
+  pack: VesselPack
   shape: Shape | null
   badPlace: string
-  edit: (change: (document: Pack) => void) => void
+  edit: (change: (document: VesselPack) => void) => void
 }>()
 
 const zones = computed(

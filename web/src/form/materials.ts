@@ -1,4 +1,4 @@
-import type { Made, Pack } from '@/api/client'
+import type { Made, VesselPack } from '@/api/client'
 
 /** Which field of a closure says what a part of it is made of. */
 const FIELDS: Record<string, string> = {
@@ -11,7 +11,7 @@ const FIELDS: Record<string, string> = {
 }
 
 /** What a part is made of; null when there is no such part. */
-export function materialOf(pack: Pack, part: string): Made | null {
+export function materialOf(pack: VesselPack, part: string): Made | null {
   if (part === 'body') return pack.form.body.material as Made
   if (part === 'contents') return (pack.form.contents?.material as Made) ?? null
   const label = /^label-(\d+)$/.exec(part)
@@ -21,7 +21,7 @@ export function materialOf(pack: Pack, part: string): Made | null {
 }
 
 /** Make a part of something else. */
-export function setMaterial(pack: Pack, part: string, material: Made): void {
+export function setMaterial(pack: VesselPack, part: string, material: Made): void {
   const copy = JSON.parse(JSON.stringify(material)) as never
   const label = /^label-(\d+)$/.exec(part)
   if (part === 'body') pack.form.body.material = copy

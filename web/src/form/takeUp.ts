@@ -16,6 +16,6 @@ export function takeUp(before: Pack, start: Pack): Pack {
       width: fit(p.width),
     }))
   }
-  taken.form.tracing = before.form.tracing ?? null
+  if (taken.form.kind === 'vessel' && before.form.kind === 'vessel') taken.form.tracing = before.form.tracing ?? null
   return taken
 }

@@ -3,21 +3,21 @@ import { useElementSize } from '@vueuse/core'
 import * as THREE from 'three'
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 
-import type { PhotoSet, Plan, Shape } from '@/api/client'
+import type { PhotoSet, Plan, AnyShape } from '@/api/client'
 import { LineUpInTheRound } from './lineUpInTheRound'
 import { TableTop } from './tableTop'
 
 export interface Compared {
   name: string
   proof: string | null
-  shapes: Record<string, Shape>
+  shapes: Record<string, AnyShape>
   pictures: Record<string, THREE.Texture[]>
 }
 
 const props = defineProps<{
   stands: Plan['stands']
   /** Shapes and prints of packs, by their keys. */
-  shapes: Record<string, Shape>
+  shapes: Record<string, AnyShape>
   pictures: Record<string, THREE.Texture[]>
   set: PhotoSet
   plan: Plan | null

@@ -4,7 +4,7 @@ import * as THREE from 'three'
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js'
 import { onBeforeUnmount, onMounted, ref, watch } from 'vue'
 
-import type { Shape } from '@/api/client'
+import type { AnyShape } from '@/api/client'
 import { PackInTheRound } from './packInTheRound'
 import { TableTop } from './tableTop'
 
@@ -21,7 +21,7 @@ interface Rest {
 
 /** `proof` is the address of the pack in real light, seen as it rests. */
 const props = defineProps<{
-  shape: Shape
+  shape: AnyShape
   pictures: THREE.Texture[]
   turning?: boolean
   label: string
@@ -101,7 +101,10 @@ function frame(): void {
   if (!tableTop || !controls || !drawn) return
   const { middle, reach } = (framed = extent())
   controls.target.set(0, middle, 0)
-  tableTop.camera.position.set(0, middle + reach * 0.22, reach * 3.1)
+  // a box seen straight on shows one of its faces
+  const [turn, up] = props.shape.kind === 'carton' ? [0.5, 0.85] : [0, 0.22]
+  const far = reach * 3.1
+  tableTop.camera.position.set(far * Math.sin(turn), middle + reach * up, far * Math.cos(turn))
   controls.update()
 }
 

@@ -1,6 +1,6 @@
 import * as THREE from 'three'
 
-import type { Plan, Shape } from '@/api/client'
+import type { Plan, AnyShape } from '@/api/client'
 import { PackInTheRound } from './packInTheRound'
 
 type Stands = Plan['stands'][number]
@@ -15,7 +15,7 @@ export class LineUpInTheRound {
   private copies: THREE.Group[] = []
 
   /** Draw what stands, from the shapes that have come and the prints of their panels. */
-  show(stands: Stands[], shapes: Record<string, Shape>, pictures: Record<string, THREE.Texture[]>): void {
+  show(stands: Stands[], shapes: Record<string, AnyShape>, pictures: Record<string, THREE.Texture[]>): void {
     for (const [key, shape] of Object.entries(shapes)) {
       if (!this.packs.has(key)) this.packs.set(key, new PackInTheRound())
       this.packs.get(key)!.show(shape, pictures[key] ?? [])

@@ -1,8 +1,8 @@
 import * as THREE from 'three'
 
-import type { Material, Shape } from '@/api/client'
+import type { Material, AnyShape } from '@/api/client'
 
-type Surface = Shape['surfaces'][number]
+type Surface = AnyShape['surfaces'][number]
 
 function numbers(text: string): ArrayBuffer {
   const raw = atob(text)
@@ -183,7 +183,7 @@ export class PackInTheRound {
   }
 
   /** Draw a pack as it was shaped; `pictures` are the prints of its panels. */
-  show(shape: Shape, pictures: THREE.Texture[]): void {
+  show(shape: AnyShape, pictures: THREE.Texture[]): void {
     this.forget(this.worn)
     const before = this.drawn
     this.drawn = new Map()
@@ -219,13 +219,14 @@ export class PackInTheRound {
   private draw(
     name: string,
     surface: Surface,
-    shape: Shape,
+    shape: AnyShape,
     picture: THREE.Texture | null,
     before: Map<string, Drawn>,
   ): THREE.Mesh {
-    const inside = surface.group === 'contents' && [shape.facts.depth, this.wall.getHex()]
+    const through = shape.kind === 'vessel' ? shape.facts.depth : 0
+    const inside = surface.group === 'contents' && [through, this.wall.getHex()]
     const paint = JSON.stringify([picture?.uuid ?? surface.material, inside])
-    if (!this.paints.has(paint)) this.paints.set(paint, materialOf(surface, shape.facts.depth, picture, this.wall))
+    if (!this.paints.has(paint)) this.paints.set(paint, materialOf(surface, through, picture, this.wall))
     const material = this.paints.get(paint)!
     const old = before.get(name)
     if (old && sameMesh(old.from, surface.mesh)) {

@@ -2,7 +2,7 @@
 import { Button } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
-import { type Colourway, type Contents, type Material, wordsFor } from '@/api/client'
+import { type Pack, type Colourway, type Contents, type Material, wordsFor } from '@/api/client'
 import MaterialSentence from '@/components/MaterialSentence.vue'
 import QuantityInput from '@/components/QuantityInput.vue'
 import { without } from '@/composables/records'
@@ -21,14 +21,16 @@ const way = computed(() => draft.value?.document ?? null)
 const entries = computed(() => job.palette.entries as Record<string, Material>)
 const unknown = computed(() => Object.keys(way.value?.entries ?? {}).filter((entry) => !(entry in entries.value)))
 /** Packs that stand here and hold something. */
-const filled = computed(() => job.packs.filter((pack) => pack.saved.key in job.standing && pack.document.form.contents))
+const filled = computed(() => job.packs.filter((pack) => pack.saved.key in job.standing && contentsOf(pack.document)))
 /** Artwork on the packs that stand here. */
 const used = computed(() => {
-  const shas = Object.values(job.standing).flatMap((pack) =>
-    (pack.panels ?? []).flatMap((panel) => (panel.placements ?? []).map((p) => p.artwork)),
-  )
+  const shas = Object.values(job.standing).flatMap((pack) => {
+    const prints = pack.form.kind === 'carton' ? Object.values(pack.form.prints ?? {}) : []
+    return [...(pack.panels ?? []).map((panel) => panel.placements ?? []), ...prints].flat().map((p) => p.artwork)
+  })
   return [...new Set(shas)]
 })
+const contentsOf = (pack: Pack) => (pack.form.kind === 'vessel' ? (pack.form.contents ?? null) : null)
 const fileName = (sha: string) => job.artwork.find((a) => a.sha256 === sha)?.filename ?? 'a missing file'
 const lost = computed(() => job.removed.filter((row) => row.kind === 'colourway'))
 const chosen = (event: Event) => (event.target as HTMLSelectElement).value
@@ -172,7 +174,7 @@ const kindsFor = (material: Material): Material['kind'][] =>
           type="button"
           class="aside"
           :data-test="`fill-${pack.saved.key}`"
-          @click="fillWith(pack.saved.key, pack.document.form.contents as Contents)"
+          @click="fillWith(pack.saved.key, contentsOf(pack.document) as Contents)"
         >
           with something else
         </button>
@@ -180,7 +182,7 @@ const kindsFor = (material: Material): Material['kind'][] =>
         <QuantityInput
           :label="`${pack.saved.name} fill height`"
           unit="mm"
-          :value="way.fill?.[pack.saved.key] ?? pack.document.form.contents!.fill_height"
+          :value="way.fill?.[pack.saved.key] ?? contentsOf(pack.document)!.fill_height"
           :min="0"
           :max="5000"
           :step="1"

@@ -3,11 +3,11 @@ import { Button } from 'ant-design-vue'
 import { computed, onMounted, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
-import type { Arrangement, Camera, PhotoSet } from '@/api/client'
+import type { Arrangement, Camera, Pack, PhotoSet } from '@/api/client'
 import StationFrame from '@/components/StationFrame.vue'
 import { useArranging } from '@/set/arranging'
 import { usePlan } from '@/composables/plan'
-import { usePrints } from '@/composables/prints'
+import { panelsOf, usePrints } from '@/composables/prints'
 import { showNumber } from '@/composables/quantity'
 import { useShapes } from '@/composables/shapes'
 import FloorPlan from '@/flat/FloorPlan.vue'
@@ -44,7 +44,13 @@ watch([proof, touched], () => (awake.value ||= Boolean(proof.value) || !arrived.
 onMounted(() => setTimeout(() => (awake.value = true), LONGEST_SLEEP_MS))
 const colours = () => ({ palette: job.palette, colourway: job.colourway?.document ?? null })
 const { shapes } = useShapes(() => job.standing, colours)
-const { prints } = usePrints(() => (awake.value ? job.standing : undefined), colours, PRINTS_KEPT)
+const printed = (packs: Record<string, Pack>, made: typeof shapes.value) =>
+  Object.fromEntries(Object.entries(packs).map(([key, pack]) => [key, panelsOf(pack, made[key])]))
+const { prints } = usePrints(
+  () => (awake.value ? printed(job.standing, shapes.value) : undefined),
+  colours,
+  PRINTS_KEPT,
+)
 const texturesOf = (made: typeof prints.value) =>
   Object.fromEntries(Object.entries(made).map(([key, own]) => [key, own.map((print) => print.texture)]))
 const textures = computed(() => texturesOf(prints.value))
@@ -132,7 +138,7 @@ function openShot(key: string, colourway = job.colourway?.saved.key ?? ''): void
 const besideColours = () => ({ palette: job.palette, colourway: beside.value?.colourway?.document ?? null })
 const besideStanding = () => (beside.value ? job.standing : {})
 const { shapes: besideShapes } = useShapes(besideStanding, besideColours)
-const { prints: besidePrints } = usePrints(besideStanding, besideColours)
+const { prints: besidePrints } = usePrints(() => printed(besideStanding(), besideShapes.value), besideColours)
 const compared = computed(
   () =>
     beside.value && {

@@ -23,8 +23,16 @@ const draft = computed(() => job.pack!)
 const pack = computed(() => draft.value.document)
 /** Which of the pack's panels is worked on. */
 const which = ref(0)
-const panel = computed(() => pack.value.panels[which.value])
-const sheet = computed(() => job.shape?.sheets[which.value])
+/** A carton's blanks are printed whole. */
+const folded = computed(() => (job.shape?.kind === 'carton' ? job.shape : null))
+const onCarton = computed(() => pack.value.form.kind === 'carton')
+const panels = computed<Panel[]>(() => {
+  const { form } = pack.value
+  if (form.kind !== 'carton') return pack.value.panels
+  return (folded.value?.panels ?? []).map((one) => ({ ...one, placements: form.prints?.[one.name] ?? [] }))
+})
+const panel = computed(() => panels.value[which.value])
+const sheet = computed(() => (job.shape?.kind === 'vessel' ? job.shape.sheets[which.value] : undefined))
 /** What the panel's label is called among the pack's parts. */
 const part = computed(() => `label-${which.value + 1}`)
 const place = computed(() => `panels.${which.value}`)
@@ -35,7 +43,7 @@ watch(
   () => open(0),
 )
 watch(
-  () => pack.value.panels.length,
+  () => panels.value.length,
   (count) => which.value >= count && open(Math.max(count - 1, 0)),
 )
 const placement = computed(() => panel.value?.placements[selected.value])
@@ -44,7 +52,7 @@ const ppi = computed(() =>
   file.value?.width_px && placement.value ? (file.value.width_px / placement.value.width) * MM_PER_INCH : null,
 )
 const { prints, problem: printProblem } = usePrints(
-  () => ({ own: pack.value }),
+  () => ({ own: panels.value }),
   () => ({ palette: job.palette, colourway: null }),
 )
 const textures = computed(() => (prints.value.own ?? []).map((print) => print.texture))
@@ -57,7 +65,15 @@ const chooser = ref<HTMLInputElement>()
 
 const edit = (change: (document: Pack) => void) => draft.value.edit(change)
 const locked = computed(() => Boolean(pack.value.parts?.[part.value]?.locked))
-const editPanel = (change: (panel: Panel) => void) => locked.value || edit((d) => change(d.panels[which.value]!))
+function editPanel(change: (panel: Panel) => void): void {
+  if (locked.value) return
+  edit((d) => {
+    if (d.form.kind !== 'carton') return change(d.panels[which.value]!)
+    const printed = JSON.parse(JSON.stringify(panel.value)) as Panel
+    change(printed)
+    d.form.prints = { ...d.form.prints, [printed.name]: printed.placements }
+  })
+}
 /** The stock with something changed, if it is the panel's own. */
 function setStock(change: object): void {
   editPanel((p) => p.stock.kind === 'opaque' && Object.assign(p.stock, change))
@@ -144,16 +160,16 @@ async function addPanel(): Promise<void> {
     <template #flat>
       <div v-if="panel" class="tabs" role="toolbar" aria-label="Labels of this pack">
         <button
-          v-for="(one, index) in pack.panels"
+          v-for="(one, index) in panels"
           :key="index"
           type="button"
           :aria-pressed="index === which"
           :data-test="`panel-${index}`"
           @click="open(index)"
         >
-          {{ one.name }}
+          {{ onCarton ? `Blank${panels.length > 1 ? ` of the ${one.name}` : ''}` : one.name }}
         </button>
-        <button type="button" data-test="add-panel" @click="addPanel">Add a label</button>
+        <button v-if="!onCarton" type="button" data-test="add-panel" @click="addPanel">Add a label</button>
       </div>
       <PanelDraft
         v-if="panel"
@@ -162,12 +178,13 @@ async function addPanel(): Promise<void> {
         :picture="prints.own?.[which]?.address ?? null"
         :selected="selected"
         :locked="locked"
+        :blank="folded?.blanks[which] ?? null"
         @select="selected = $event"
         @move="move"
         @size="resize"
         @drop-files="addFiles"
       />
-      <div v-else class="none">
+      <div v-else-if="!onCarton" class="none">
         <p>This pack has no panel to print on yet.</p>
         <Button type="primary" @click="addPanel">Add a label</Button>
       </div>
@@ -188,7 +205,8 @@ async function addPanel(): Promise<void> {
     </template>
     <template #slip>
       <template v-if="panel">
-        <h2>
+        <h2 v-if="onCarton">Blank of the {{ panel.name }}</h2>
+        <h2 v-else>
           <input
             class="title"
             :value="panel.name"
@@ -202,7 +220,11 @@ async function addPanel(): Promise<void> {
           It is locked. <Button size="small" @click="unlock">Unlock it</Button>
         </p>
         <fieldset :disabled="locked">
-          <p class="sentence">
+          <p v-if="onCarton" class="sentence">
+            {{ showNumber(panel.width) }} by {{ showNumber(panel.height) }} mm, printed whole: what crosses a crease
+            goes around it.
+          </p>
+          <p v-else class="sentence">
             <QuantityInput
               label="Label width"
               unit="mm"
@@ -312,7 +334,7 @@ async function addPanel(): Promise<void> {
             </div>
           </template>
           <p v-for="note in notes" :key="note" class="caution">{{ note }}</p>
-          <details>
+          <details v-if="!onCarton">
             <summary>Stock</summary>
             <p v-if="panel.stock.kind === 'linked'" class="sentence">
               Whatever the palette has as “{{ panel.stock.entry }}”.
@@ -349,12 +371,17 @@ async function addPanel(): Promise<void> {
             </p>
           </details>
         </fieldset>
-        <div class="buttons carry">
+        <div v-if="!onCarton" class="buttons carry">
           <Button size="small" data-test="take-label" @click="takeLabel">Take this label along</Button>
           <Button size="small" :disabled="locked" @click="takePanelOff">Take it off the pack</Button>
         </div>
       </template>
-      <Button v-if="carried.label" size="small" class="carry" data-test="put-label" @click="add(carried.label.what)"
+      <Button
+        v-if="carried.label && !onCarton"
+        size="small"
+        class="carry"
+        data-test="put-label"
+        @click="add(carried.label.what)"
         >Put on the label of {{ carried.label.from }}</Button
       >
     </template>

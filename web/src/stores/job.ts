@@ -15,7 +15,7 @@ import {
   type Picture,
   Refused,
   type Removed,
-  type Shape,
+  type AnyShape,
   type Shot,
   type StartingMaterials,
   wordsFor,
@@ -48,7 +48,7 @@ export const useJob = defineStore('job', () => {
   const atSet = ref(false)
   /** What materials begin as. */
   const materials = shallowRef<StartingMaterials | null>(null)
-  const shape = shallowRef<Shape | null>(null)
+  const shape = shallowRef<AnyShape | null>(null)
   const shapeProblem = ref<{ message: string; place: string } | null>(null)
   const artwork = ref<Artwork[]>([])
   const orders = ref<Order[]>([])
@@ -232,7 +232,7 @@ export const useJob = defineStore('job', () => {
   const reshape = latest(
     ({ pack, palette }: { pack: Pack; palette: Palette }) => {
       const body = { pack, palette, key: '', colourway: AS_IT_IS }
-      return answer(api.POST('/api/shape', { body })).then((found) => found as unknown as Shape)
+      return answer(api.POST('/api/shape', { body })).then((found) => found as unknown as AnyShape)
     },
     (result) => {
       shape.value = result

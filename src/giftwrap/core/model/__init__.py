@@ -15,6 +15,7 @@ from giftwrap.core.model.body import (
     SectionMark,
     Squircle,
 )
+from giftwrap.core.model.carton import Board, Carton
 from giftwrap.core.model.closure import Cap, Closure, Dropper, FlipTop, Overcap, Pump, Stopper, TinLid
 from giftwrap.core.model.frame import Frame
 from giftwrap.core.model.material import Clear, Cloudy, Linked, Metal, Opaque
@@ -38,9 +39,11 @@ from giftwrap.core.model.vessel import Contents, Tracing, Vessel
 
 __all__ = [
     "ArtworkUse",
+    "Board",
     "Body",
     "Camera",
     "Cap",
+    "Carton",
     "Clear",
     "Closure",
     "Cloudy",

@@ -8,7 +8,7 @@ from pydantic import Field
 
 from giftwrap.core.model.document import Degrees, Document, Millimetres, Name
 from giftwrap.core.model.material import Fraction, Linked, Opaque
-from giftwrap.core.model.panel import ArtworkUse
+from giftwrap.core.model.panel import ArtworkUse, Placement
 
 Side = Annotated[float, Field(ge=5, le=2000, allow_inf_nan=False)]
 """Mm of a carton's inside."""
@@ -38,6 +38,8 @@ class Carton(Document):
     closed : how far it is folded, from flat (0) to closed (1)
     flaps : how far flaps are folded by hand instead, by the crease's name, in degrees
     spring : degrees by which what is only tucked in stands open
+    prints : what is printed on the outside of its blanks, by component; placed from the lower left corner
+        of the blank as it is seen from there
     """
 
     kind: Literal["carton"] = "carton"
@@ -50,7 +52,12 @@ class Carton(Document):
     closed: Fraction = 1.0
     flaps: Annotated[dict[Name, Degrees], Field(max_length=120)] = {}
     spring: Annotated[float, Field(ge=0, le=30, allow_inf_nan=False)] = 0.0
+    prints: Annotated[dict[Name, Annotated[list[Placement], Field(max_length=40)]], Field(max_length=6)] = {}
 
     def artwork_uses(self) -> list[ArtworkUse]:
-        """Nothing is embossed on it."""
-        return []
+        """What is printed on its blanks."""
+        return [
+            ArtworkUse(p.artwork, f"form.prints.{name}.{i}.artwork", f"placement {i + 1} on the {name}")
+            for name, placements in self.prints.items()
+            for i, p in enumerate(placements)
+        ]

@@ -27,6 +27,8 @@ Sha256 = Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{64}$")]
 MOST_ID = 2**31 - 1
 """The largest number of a row or a revision."""
 MOST_WORDS = 400
+FORM_KINDS = ("vessel", "carton")
+"""What a pack can be formed as."""
 
 
 class Document(BaseModel):
@@ -80,7 +82,8 @@ def describe_invalid(error: ValidationError, *, wrapped_in: Collection[str] = ()
     wrapped_in : names that may stand before the document's own fields and are left out
     """
     first = error.errors()[0]
-    place = ".".join(dropwhile(lambda part: part in wrapped_in, map(str, first["loc"])))
+    parts = dropwhile(lambda part: part in wrapped_in, _own_fields(first["loc"]))
+    place = ".".join(parts)
     context: dict[str, Any] = first.get("ctx") or {}
     if isinstance(context.get("error"), ValueError):
         reason = shortened(str(context["error"]), MOST_WORDS)
@@ -92,6 +95,12 @@ def describe_invalid(error: ValidationError, *, wrapped_in: Collection[str] = ()
     shown = "" if hidden else f" (got {shortened(repr(given), 60)})"
     message = f"{shortened(subject)}: {first['msg'][0].lower()}{first['msg'][1:]}"
     return f"{shortened(message, MOST_WORDS)}{shown}.", shortened(place)
+
+
+def _own_fields(loc: tuple[int | str, ...]) -> list[str]:
+    """A place without the kind of form that stands after `form` where documents have none."""
+    parts = list(map(str, loc))
+    return [p for i, p in enumerate(parts) if not (p in FORM_KINDS and i and parts[i - 1] == "form")]
 
 
 def shortened(text: str, most: int = 120) -> str:

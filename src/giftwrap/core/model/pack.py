@@ -6,12 +6,14 @@ from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field
 
+from giftwrap.core.errors import PackError
+from giftwrap.core.model.carton import Carton
 from giftwrap.core.model.document import Degrees, Document, Millimetres, Name, Upgrade, Versioned
 from giftwrap.core.model.material import Clear, Cloudy, Linked, Metal, Opaque
 from giftwrap.core.model.panel import ArtworkUse, Panel
 from giftwrap.core.model.vessel import Vessel
 
-Form = Vessel
+Form = Annotated[Vessel | Carton, Field(discriminator="kind")]
 """What a pack can be formed as, told apart by `kind`."""
 
 
@@ -68,6 +70,20 @@ class Pack(Versioned):
     exploded: Annotated[float, Field(ge=0, le=500, allow_inf_nan=False)] = 0.0
     parts: Annotated[dict[Name, PartState], Field(max_length=200)] = {}
     copies: Annotated[list[Copy], Field(max_length=20)] = []
+
+    @property
+    def vessel(self) -> Vessel:
+        """What it is formed as, where that can only be a vessel. Raises PackError when it is not."""
+        if not isinstance(self.form, Vessel):
+            raise PackError("This pack is no bottle, jar, tin or tube.", "form")
+        return self.form
+
+    @property
+    def carton(self) -> Carton:
+        """What it is formed as, where that can only be a carton. Raises PackError when it is not."""
+        if not isinstance(self.form, Carton):
+            raise PackError("This pack is no carton.", "form")
+        return self.form
 
     def artwork_uses(self) -> list[ArtworkUse]:
         """What is printed or embossed on it."""

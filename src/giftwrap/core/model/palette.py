@@ -10,7 +10,7 @@ from giftwrap.core.errors import PackError
 from giftwrap.core.model.document import Document, Key, Name, NonNegativeMillimetres, Sha256, Versioned
 from giftwrap.core.model.material import Clear, Cloudy, Metal, Opaque
 from giftwrap.core.model.pack import Pack
-from giftwrap.core.model.vessel import Contents
+from giftwrap.core.model.vessel import Contents, Vessel
 
 Entries = Annotated[
     dict[Name, Annotated[Clear | Cloudy | Opaque | Metal, Field(discriminator="kind")]],
@@ -59,14 +59,14 @@ def dressed(key: str, pack: Pack, palette: Palette, colourway: Colourway = AS_IT
             "the colourway, or add it to the palette.",
             f"entries.{strange[0]}",
         )
-    form: dict[str, Any] = {}
-    if key in colourway.contents and pack.form.contents:
-        form["contents"] = colourway.contents[key]
-    if key in colourway.fill and pack.form.contents:
-        contents = form.get("contents", pack.form.contents)
-        form["contents"] = contents.model_copy(update={"fill_height": colourway.fill[key]})
-    filled = pack.model_copy(update={"form": pack.form.model_copy(update=form)}) if form else pack
-    return said_in_full(filled, palette, colourway)
+    contents = pack.form.contents if isinstance(pack.form, Vessel) else None
+    if contents:
+        other = colourway.contents.get(key, contents)
+        if key in colourway.fill:
+            other = other.model_copy(update={"fill_height": colourway.fill[key]})
+        if other is not contents:
+            pack = pack.model_copy(update={"form": pack.form.model_copy(update={"contents": other})})
+    return said_in_full(pack, palette, colourway)
 
 
 def said_in_full(document: D, palette: Palette, colourway: Colourway = AS_IT_IS) -> D:

@@ -68,7 +68,7 @@ class PackFacts:
 
 def pack_facts(shape: VesselShape) -> PackFacts:
     """Read the facts off a shaped pack."""
-    formed, vessel = shape.formed, shape.pack.form
+    formed, vessel = shape.formed, shape.pack.vessel
     brimful = formed.brimful_ml
     contents = formed.volume_at(vessel.contents.fill_height) if vessel.contents else None
     density = plain(vessel.contents.material).density if vessel.contents else 0.0

@@ -7,9 +7,10 @@ from collections.abc import Mapping
 
 from cachetools import LRUCache, cached
 
-from giftwrap.core.model import Pack
+from giftwrap.core.model import Carton, Pack
+from giftwrap.core.things.carton import CartonPack, shape_carton
 from giftwrap.core.things.thing import Thing
-from giftwrap.core.things.vessel import shape_vessel
+from giftwrap.core.things.vessel import VesselShape, shape_vessel
 
 KEPT_BYTES = 600_000_000
 """Of things that are kept for the next scene that shows the same packs."""
@@ -36,4 +37,16 @@ def thing_of(pack: Pack, artwork: Mapping[str, bytes], *, coarse: bool = False) 
 
     Raises PackError or ArtworkError, naming the field, when it cannot be built.
     """
-    return shape_vessel(pack, artwork, coarse=coarse).thing
+    return shape_pack(pack, artwork, coarse=coarse).thing
+
+
+def shape_pack(
+    pack: Pack, artwork: Mapping[str, bytes] | None = None, *, coarse: bool = False
+) -> VesselShape | CartonPack:
+    """Build a dressed pack's parts, of whichever kind it is.
+
+    Raises PackError or ArtworkError, naming the field, when it cannot be built.
+    """
+    if isinstance(pack.form, Carton):
+        return shape_carton(pack)
+    return shape_vessel(pack, artwork, coarse=coarse)

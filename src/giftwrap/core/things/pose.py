@@ -28,7 +28,7 @@ def closure_pose(pack: Pack, built: Built, formed: FormedBody) -> Array:
 
     Raises PackError when it would lean while still in or on the neck.
     """
-    closure = pack.form.closure
+    closure = pack.vessel.closure
     assert closure is not None
     low = _lowest(built)
     if closure.beside:

@@ -8,8 +8,9 @@ import numpy as np
 
 from giftwrap.core.materials.starting import drawn_colour
 from giftwrap.core.mesh.path import Array
-from giftwrap.core.model import Clear, Pack
+from giftwrap.core.model import Carton, Clear, Pack
 from giftwrap.core.model.material import Material, plain
+from giftwrap.core.things.carton import shape_carton
 from giftwrap.core.things.drawing import draw
 from giftwrap.core.things.vessel import shape_vessel
 
@@ -21,14 +22,16 @@ LINE_SHARE = 0.008
 @lru_cache(maxsize=128)
 def _drawn(text: str) -> str:
     pack = Pack.model_validate_json(text)
+    if isinstance(pack.form, Carton):
+        return _carton(pack)
     shape = shape_vessel(pack, coarse=True)
     drawing = draw(shape)
-    body, wall = _around(drawing.outer), plain(pack.form.body.material)
+    body, wall = _around(drawing.outer), plain(pack.vessel.body.material)
     points = np.vstack([body, *(outline.points for outline in drawing.closure)])
     low, high = points.min(axis=0) - MARGIN, points.max(axis=0) + MARGIN
     line = LINE_SHARE * float((high - low).max())
     shown = [_loop(body, _colour(wall), 0.45 if isinstance(wall, Clear) else 1.0, line)]
-    contents = pack.form.contents
+    contents = pack.vessel.contents
     if drawing.contents is not None and contents and isinstance(wall, Clear):
         shown.append(_loop(_around(drawing.contents[::-1]), _colour(plain(contents.material)), 0.9, 0.0))
     for sheet in shape.sheets:
@@ -43,10 +46,39 @@ def _drawn(text: str) -> str:
         shown.append(_loop(outline.points, _colour(material), opacity, line))
     width, height = high - low
     turn = f"rotate(180 {(low[0] + high[0]) / 2:.2f} {-(low[1] + high[1]) / 2:.2f})"
-    group = f'<g transform="{turn}">' if pack.form.stands_on == "closure" else "<g>"
+    group = f'<g transform="{turn}">' if pack.vessel.stands_on == "closure" else "<g>"
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="{low[0]:.2f} {-high[1]:.2f} {width:.2f} '
         f'{height:.2f}">{group}{"".join(shown)}</g></svg>'
+    )
+
+
+def _carton(pack: Pack) -> str:
+    """A carton seen from above in front, its faces from the furthest to the nearest."""
+    shape = shape_carton(pack)
+    turn, tilt = np.radians(-28.0), np.radians(24.0)
+    across = np.array([np.cos(turn), np.sin(turn), 0.0])
+    away = np.array([-np.sin(turn) * np.cos(tilt), np.cos(turn) * np.cos(tilt), -np.sin(tilt)])
+    up = np.cross(across, away)
+    faces: list[tuple[float, Array, str]] = []
+    for one in shape.shape.components:
+        for name, outline in one.folded.trimmed.items():
+            ring = np.array(outline.exterior.coords)
+            pose = one.pose @ one.folded.poses[name]
+            points = np.column_stack([ring, np.zeros(len(ring))]) @ pose[:3, :3].T + pose[:3, 3]
+            facing = pose[:3, 2] @ away
+            board = pack.carton.board
+            colour = plain(board.outside if facing < 0 else board.inside).colour
+            seen = np.column_stack([points @ across, points @ up])
+            faces.append((-float((points @ away).mean()), seen, colour))
+    points = np.vstack([seen for _, seen, _ in faces])
+    low, high = points.min(axis=0) - MARGIN, points.max(axis=0) + MARGIN
+    line = LINE_SHARE * float((high - low).max())
+    drawn = [_loop(seen, colour, 1.0, line) for _, seen, colour in sorted(faces, key=lambda face: face[0])]
+    width, height = high - low
+    return (
+        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="{low[0]:.2f} {-high[1]:.2f} {width:.2f} '
+        f'{height:.2f}">{"".join(drawn)}</svg>'
     )
 
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
 
-from giftwrap.core.model import Pack
+from giftwrap.core.model import Pack, Vessel
 
 _FOLDER = Path(__file__).parent / "packs"
 FIRST = "cordial-500"
@@ -31,9 +31,14 @@ def starting_points() -> tuple[StartingPoint, ...]:
     for path in sorted(_FOLDER.glob("*.json")):
         data = json.loads(path.read_text(encoding="utf-8"))
         pack = Pack.model_validate(data["pack"])
-        volume = pack.form.nominal_capacity_ml or 0.0
+        volume = pack.form.nominal_capacity_ml or 0.0 if isinstance(pack.form, Vessel) else 0.0
         found.append(StartingPoint(path.stem.split("_", 1)[1], data["title"], data["kind"], volume, pack))
     return tuple(found)
+
+
+def starting_vessels() -> tuple[StartingPoint, ...]:
+    """Those that are bottles, jars, tins and tubes."""
+    return tuple(point for point in starting_points() if isinstance(point.pack.form, Vessel))
 
 
 def starting_point(slug: str = FIRST) -> StartingPoint:

@@ -52,7 +52,7 @@ class VesselShape:
     def parts(self) -> list[str]:
         """Every part of the pack, the hidden ones too, from the body outwards."""
         names = ["body"]
-        if self.pack.form.contents:
+        if self.pack.vessel.contents:
             names.append("contents")
         if self.built:
             names += [solid.name for solid in self.built.solids]
@@ -80,7 +80,7 @@ def shape_vessel(
 
     Raises PackError, naming the field, when they contradict each other.
     """
-    vessel = pack.form
+    vessel = pack.vessel
     with within("form"):
         formed = form_body(vessel.body, coarse=coarse)
         built = build_closure(vessel.closure, formed, coarse=coarse) if vessel.closure else None

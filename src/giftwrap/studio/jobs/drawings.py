@@ -9,7 +9,9 @@ from ninja.files import UploadedFile
 from pydantic import Field
 
 from giftwrap.core import model as core
+from giftwrap.core.carton.styles import components_of
 from giftwrap.core.form.tracing import calibrate, read_photo
+from giftwrap.core.formats.blank_out import BlankFormat, write_blank
 from giftwrap.core.formats.profiles import read_outline, read_profile, write_dxf, write_svg
 from giftwrap.core.model.vessel import MOST_PX
 from giftwrap.studio.files import contents_of, file_path, name_of, store
@@ -71,6 +73,14 @@ def write_profile_svg(request: HttpRequest, data: core.Body) -> HttpResponse:
 @router.post("/profile.dxf", openapi_extra=answers("image/vnd.dxf"))
 def write_profile_dxf(request: HttpRequest, data: core.Body) -> HttpResponse:
     return _download(write_dxf(data).encode(), "image/vnd.dxf", "half-profile.dxf")
+
+
+@router.post("/blank.{form}", openapi_extra=answers("image/svg+xml", "image/vnd.dxf", "application/pdf"))
+def write_blanks(request: HttpRequest, form: BlankFormat, data: core.Carton) -> HttpResponse:
+    """A carton's blanks at 1:1 mm, cut and crease told apart."""
+    blanks = {one.name: one.blank for one in components_of(data)[0]}
+    kind = {"svg": "image/svg+xml", "dxf": "image/vnd.dxf", "pdf": "application/pdf"}[form]
+    return _download(write_blank(blanks, form), kind, f"blank.{form}")
 
 
 @router.post("/jobs/{slug}/photos", response=PhotoOut)

@@ -18,8 +18,9 @@ from giftwrap.core.model.material import Clear, Cloudy, Metal, Opaque
 from giftwrap.core.things.facts import DENSITIES
 from giftwrap.core.things.silhouette import silhouette_svg
 from giftwrap.core.things.starting import StartingPoint, starting_points
+from giftwrap.core.things.vessel import VesselShape
 from giftwrap.core.wrap.starting import starting_panel
-from giftwrap.studio.jobs.shapes import ShapeOut, shape_answer, shape_for_page
+from giftwrap.studio.jobs.shapes import CartonOut, VesselOut, shape_answer, shape_for_page
 from giftwrap.studio.schema import answers
 
 router = Router()
@@ -74,7 +75,7 @@ class MaterialsOut(Schema):
     metals: list[str]
 
 
-@router.post("/shape", response=ShapeOut)
+@router.post("/shape", response=VesselOut | CartonOut)
 def shape(request: HttpRequest, data: ShapeIn) -> HttpResponse:
     """Shape a pack without saving it."""
     answer = shape_answer(data.dressed())
@@ -85,6 +86,8 @@ def shape(request: HttpRequest, data: ShapeIn) -> HttpResponse:
 def new_panel(request: HttpRequest, data: ShapeIn) -> core.Panel:
     """A label of a size that suits a pack, for one that has none yet."""
     shape = shape_for_page(data.dressed())
+    if not isinstance(shape, VesselShape):
+        raise PackError("A carton is printed on its blank: place artwork there.", "panels")
     return starting_panel(shape.formed, shape.sheets)
 
 

@@ -2,24 +2,30 @@
 
 import base64
 import threading
+from collections.abc import Sequence
 from dataclasses import asdict
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 from cachetools import LRUCache, cached
 from ninja import Schema
 
 from giftwrap.core import model as core
+from giftwrap.core.carton.allowances import ALLOWANCES
+from giftwrap.core.carton.shape import FoldedComponent
+from giftwrap.core.formats.blank_lines import lines_of
 from giftwrap.core.materials.optics import deepest_colour
 from giftwrap.core.materials.starting import drawn_colour
 from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.mesh.path import Array
 from giftwrap.core.model.document import HexColour
 from giftwrap.core.model.material import Clear, Cloudy, Metal, Opaque, plain
+from giftwrap.core.things.carton import CartonPack, carton_facts
 from giftwrap.core.things.drawing import draw
 from giftwrap.core.things.facts import PackFacts, pack_facts
-from giftwrap.core.things.thing import Thing
-from giftwrap.core.things.vessel import VesselShape, shape_vessel
+from giftwrap.core.things.making import shape_pack
+from giftwrap.core.things.thing import Piece, Thing
+from giftwrap.core.things.vessel import VesselShape
 from giftwrap.studio.files import artwork_of
 
 Outline = list[tuple[float, float]]
@@ -28,13 +34,13 @@ _lock = threading.Lock()
 
 
 @cached(LRUCache(KEPT), key=lambda pack: pack.model_dump_json(), lock=_lock)
-def shape_for_page(pack: core.Pack) -> VesselShape:
+def shape_for_page(pack: core.Pack) -> VesselShape | CartonPack:
     """A dressed pack as pages draw it, with fewer columns. Those that were shaped last are kept: what is
     shown first is saved next.
 
     Raises GiftwrapError when it cannot be built.
     """
-    return shape_vessel(pack, artwork_of(pack.artwork_uses()), coarse=True)
+    return shape_pack(pack, artwork_of(pack.artwork_uses()), coarse=True)
 
 
 def things_of(frame: core.Frame) -> dict[str, Thing]:
@@ -128,9 +134,10 @@ class DrawingOut(Schema):
     limits: list[float | None]
 
 
-class ShapeOut(Schema):
-    """Everything a page needs to show a pack."""
+class VesselOut(Schema):
+    """Everything a page needs to show a vessel."""
 
+    kind: Literal["vessel"] = "vessel"
     facts: FactsOut
     drawing: DrawingOut
     zones: list[ZoneOut]
@@ -139,13 +146,135 @@ class ShapeOut(Schema):
     parts: list[str]
 
 
+class CreaseOut(Schema):
+    """A crease on a blank: `name` is the panel's that hangs on it, `angle` its degrees when closed and
+    `now` as it is folded."""
+
+    name: str
+    ends: tuple[tuple[float, float], tuple[float, float]]
+    angle: float
+    now: float
+    step: int
+
+
+class FlatPanelOut(Schema):
+    """A panel of a blank and where its name is written, `up` degrees turned."""
+
+    name: str
+    role: str
+    outline: Outline
+    at: tuple[float, float]
+    up: float
+
+
+class BlankOut(Schema):
+    """A blank in mm from its lower left corner, seen from its printed side."""
+
+    name: str
+    size: tuple[float, float]
+    cuts: list[Outline]
+    glue: list[Outline]
+    creases: list[CreaseOut]
+    panels: list[FlatPanelOut]
+
+
+class AllowanceOut(Schema):
+    """One allowance that a style uses: mm as it is and as it would be by itself."""
+
+    name: str
+    words: str
+    value: float
+    usual: float
+    by_hand: bool
+
+
+class CartonFactsOut(Schema):
+    size: tuple[float, float, float]
+    inside: tuple[float, float, float]
+    board_area: float
+    crease_length: float
+    board_g: float
+    panels: int
+    steps: int
+    triangles: int
+    cautions: list[str]
+
+
+class CartonOut(Schema):
+    """Everything a page needs to show a carton; `panels` are its blanks as they are printed whole."""
+
+    kind: Literal["carton"] = "carton"
+    facts: CartonFactsOut
+    blanks: list[BlankOut]
+    panels: list[core.Panel]
+    allowances: list[AllowanceOut]
+    surfaces: list[SurfaceOut]
+    parts: list[str]
+
+
 def shape_answer(pack: core.Pack) -> bytes:
-    """A `ShapeOut` as JSON. Raises GiftwrapError when the pack cannot be built."""
-    return ShapeOut.model_validate(_shape_fields(shape_for_page(pack))).model_dump_json().encode()
+    """A `VesselOut` or a `CartonOut` as JSON. Raises GiftwrapError when the pack cannot be built."""
+    shaped = shape_for_page(pack)
+    if isinstance(shaped, CartonPack):
+        return CartonOut.model_validate(_carton_fields(shaped)).model_dump_json().encode()
+    return VesselOut.model_validate(_vessel_fields(shaped)).model_dump_json().encode()
 
 
-def _shape_fields(shaped: VesselShape) -> dict[str, Any]:
-    body = shaped.pack.form.body
+def _carton_fields(shaped: CartonPack) -> dict[str, Any]:
+    carton = shaped.pack.carton
+    return {
+        "facts": asdict(carton_facts(shaped)),
+        "blanks": [_blank_fields(one) for one in shaped.shape.components],
+        "panels": shaped.panels,
+        "allowances": [
+            {
+                "name": name,
+                "words": ALLOWANCES[name].words,
+                "value": value,
+                "usual": ALLOWANCES[name].usual(carton),
+                "by_hand": name in carton.allowances,
+            }
+            for name, value in shaped.shape.allowances.items()
+        ],
+        "surfaces": _surfaces(shaped.pieces),
+        "parts": shaped.parts,
+    }
+
+
+def _blank_fields(one: FoldedComponent) -> dict[str, Any]:
+    blank = one.component.blank
+    left_foot = blank.moved(0.0, 0.0)
+    lines = [(kind, _outline(np.array(line.coords) + left_foot)) for kind, line in lines_of(blank)]
+    return {
+        "name": one.component.name,
+        "size": blank.size,
+        "cuts": [line for kind, line in lines if kind == "cut"],
+        "glue": [line for kind, line in lines if kind == "glue"],
+        "creases": [
+            {
+                "name": crease.name,
+                "ends": _outline(np.array([crease.start, crease.end]) + left_foot),
+                "angle": crease.angle,
+                "now": round(one.folded.angles[crease.name], 2),
+                "step": crease.step,
+            }
+            for crease in blank.creases
+        ],
+        "panels": [
+            {
+                "name": panel.name,
+                "role": panel.role,
+                "outline": _outline(np.array(panel.outline.exterior.coords) + left_foot),
+                "at": np.round(np.add(panel.outline.representative_point().coords[0], left_foot), 2).tolist(),
+                "up": panel.up,
+            }
+            for panel in blank.panels
+        ],
+    }
+
+
+def _vessel_fields(shaped: VesselShape) -> dict[str, Any]:
+    body = shaped.pack.vessel.body
     zones = shaped.formed.profile.zones
     walls = {zone.name: body.zone_walls.get(zone.name, body.wall_thickness) for zone in zones}
     drawing = draw(shaped)
@@ -176,7 +305,7 @@ def _shape_fields(shaped: VesselShape) -> dict[str, Any]:
             }
             for sheet in shaped.sheets
         ],
-        "surfaces": _surfaces(shaped),
+        "surfaces": _surfaces(shaped.pieces),
         "parts": shaped.parts,
     }
 
@@ -190,7 +319,7 @@ def _outline(points: Array) -> Outline:
     return rounded
 
 
-def _surfaces(shaped: VesselShape) -> list[dict[str, Any]]:
+def _surfaces(pieces: Sequence[Piece]) -> list[dict[str, Any]]:
     return [
         {
             "name": piece.name,
@@ -202,7 +331,7 @@ def _surfaces(shaped: VesselShape) -> list[dict[str, Any]]:
             "colour": drawn_colour(piece.material),
             "mesh": _mesh(piece.mesh, with_uvs=piece.panel is not None),
         }
-        for piece in shaped.pieces
+        for piece in pieces
     ]
 
 

@@ -12,7 +12,7 @@ from giftwrap.core.errors import GiftwrapError, PackError
 from giftwrap.core.model import Copy, Pack, Ribs, Ring
 from giftwrap.core.model.document import describe_invalid, shortened
 from giftwrap.core.tests.samples import formed
-from giftwrap.core.things.starting import starting_pack, starting_points
+from giftwrap.core.things.starting import starting_pack, starting_vessels
 from giftwrap.core.things.vessel import shape_vessel
 
 
@@ -47,12 +47,12 @@ class EndTests(TestCase):
         self.assertTrue(caught.exception.place.startswith("copies."))
 
     def test_packs_people_make_are_far_from_the_ends(self) -> None:
-        for point in starting_points():
+        for point in starting_vessels():
             shape_vessel(point.pack, coarse=True)
         self.assertLess(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1e6, 4)
 
     def test_a_tin_lid_without_a_side_is_refused(self) -> None:
-        pack = next(p.pack for p in starting_points() if p.slug == "tin-150-soap")
+        pack = next(p.pack for p in starting_vessels() if p.slug == "tin-150-soap")
         for height in (0.01, 0.3, 1.0):
             flat = formed(pack, closure=pack.form.closure.model_copy(update={"height": height}))
             with self.assertRaisesRegex(GiftwrapError, "at least") as caught:

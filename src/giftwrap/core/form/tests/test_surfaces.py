@@ -44,13 +44,13 @@ from giftwrap.core.model import (
 )
 from giftwrap.core.tests.samples import cylinder, placed, png, profile, vessel_pack
 from giftwrap.core.things.facts import pack_facts
-from giftwrap.core.things.starting import starting_pack, starting_points
+from giftwrap.core.things.starting import starting_pack, starting_vessels
 from giftwrap.core.things.vessel import shape_vessel
 
 
 class StartingPackTests(TestCase):
     def test_there_are_many_of_every_kind(self) -> None:
-        points = starting_points()
+        points = starting_vessels()
         self.assertGreaterEqual(len(points), 24)
         kinds = {
             "cordial", "long-necked", "pharmacy", "dropper", "pump", "jar", "tube", "tin", "cup",
@@ -59,7 +59,7 @@ class StartingPackTests(TestCase):
         self.assertLessEqual(kinds, {p.kind for p in points})
 
     def test_all_are_sound_and_hold_what_they_are_sold_as(self) -> None:
-        for point in starting_points():
+        for point in starting_vessels():
             with self.subTest(point.slug):
                 shape = shape_vessel(point.pack)
                 facts = pack_facts(shape)

@@ -10,7 +10,7 @@ import trimesh
 from giftwrap.core.errors import PackError
 from giftwrap.core.model import Oval, Panel, SectionMark
 from giftwrap.core.tests.samples import bottle, cylinder, labelled
-from giftwrap.core.things.starting import starting_points
+from giftwrap.core.things.starting import starting_vessels
 from giftwrap.core.things.vessel import VesselShape, shape_vessel
 from giftwrap.core.wrap.panel import face_mesh
 from giftwrap.core.wrap.starting import starting_panel
@@ -102,7 +102,7 @@ class OverlapTests(TestCase):
 
 class StartingPanelTests(TestCase):
     def test_a_second_label_finds_a_free_place_on_every_pack(self) -> None:
-        for point in starting_points():
+        for point in starting_vessels():
             with self.subTest(point.slug):
                 bare = point.pack.model_copy(update={"panels": []})
                 formed = shape_vessel(bare, coarse=True).formed

@@ -1,0 +1,98 @@
+"""Cartons by hand: typed, folded, printed, and their blank taken away and read back."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.by import By
+from selenium.webdriver.support.select import Select
+
+from browser_tests.studio import BrowserTestCase
+from giftwrap.core.formats.blank_in import read_blank
+
+ARTWORK = (
+    '<svg xmlns="http://www.w3.org/2000/svg" width="60mm" height="30mm" viewBox="0 0 60 30">'
+    '<rect width="60" height="30" fill="#7d2239"/></svg>'
+)
+
+
+class CartonTests(BrowserTestCase):
+    def setUp(self) -> None:
+        self.sign_in()
+
+    def document(self) -> dict:
+        """The first pack as the studio keeps it."""
+        slug = self.browser.current_url.split("/jobs/")[1].split("/")[0]
+        script = "const d = arguments[1]; fetch(arguments[0]).then(r => r.json()).then(d)"
+        return self.browser.execute_async_script(script, f"/api/jobs/{slug}")["packs"][0]["document"]
+
+    def size(self) -> list[float]:
+        return [float(n) for n in self.marked("carton-size").text.removesuffix(" mm").split(" × ")]
+
+    def downloaded(self, form: str) -> Path:
+        """The file a button lays into the folder."""
+        self.marked(f"blank-file-{form}").click()
+        self.wait(lambda: list(self.folder.glob(f"*-blank.{form}")), f"the {form}")
+        return next(self.folder.glob(f"*-blank.{form}"))
+
+    def test_a_reverse_tuck_carton_from_typed_sizes(self) -> None:
+        self.start_job("Quince soap")
+        self.marked("tab-start").click()
+        self.marked("start-dropper-carton").click()
+        self.marked("blank-draft")
+        Select(self.marked("carton-style")).select_by_value("reverse-tuck")
+        for side, mm in (("length", "84"), ("width", "30"), ("depth", "61")):
+            self.enter(f"Inside {side}", mm)
+        self.enter("Caliper", "0.4")
+        self.saved()
+        form = self.document()["form"]
+        self.assertEqual(
+            (form["style"], form["length"], form["width"], form["depth"]), ("reverse-tuck", 84, 30, 61)
+        )
+        self.wait(lambda: 61 < self.size()[2] < 63.5 and 84 < self.size()[0] < 86, "the carton of that size")
+
+        # folded open by the slider, and one flap by itself
+        fold = self.marked("fold")
+        ActionChains(self.browser).click_and_hold(fold).move_by_offset(-40, 0).release().perform()
+        self.wait(lambda: self.size()[2] > 70, "an open lid stands up")
+        self.enter("Closed", "100")
+        self.wait(lambda: self.size()[2] < 63.5, "closed again")
+        ActionChains(self.browser).click(self.marked("flat-top-lid")).perform()
+        self.wait(lambda: self.marked("chosen-panel").text == "top lid", "the lid is chosen")
+        self.enter("Angle of the top lid", "20")
+        self.wait(lambda: self.size()[2] > 80, "the lid by itself")
+        self.saved()
+        self.browser.refresh()
+        self.wait(lambda: self.size()[2] > 80, "as it was after a reload")
+
+        # what is downloaded is the same blank
+        for form_ in ("svg", "dxf", "pdf"):
+            path = self.downloaded(form_)
+            found = read_blank(path.read_bytes(), path.name)
+            self.assertEqual(len(found.blank.panels), 13)
+            front = next(p for p in found.blank.panels if p.name == "front")
+            left, foot, right, top = front.outline.bounds
+            self.assertAlmostEqual(right - left, 84.4, places=3)
+            self.assertGreater(top - foot, 61)
+
+        # what cannot be folded is said, and the last good carton stays
+        before = self.size()
+        self.enter("Caliper", "8")
+        self.wait(lambda: "cannot be folded" in self.marked("form-problem").text, "it says so")
+        self.assertEqual(self.size(), before)
+        self.css("button[aria-label=Undo]").click()
+        self.wait(
+            lambda: not self.browser.find_elements(By.CSS_SELECTOR, "[data-test='form-problem']"), "well"
+        )
+
+        # artwork on the blank
+        self.station("Wrap")
+        (self.folder / "band.svg").write_text(ARTWORK)
+        self.marked("panel-0")
+        self.marked("artwork-file").send_keys(str(self.folder / "band.svg"))
+        self.marked("placed-0")
+        self.enter("Artwork width", "75")
+        self.saved()
+        placed = self.document()["form"]["prints"]["carton"]
+        self.assertEqual([one["width"] for one in placed], [75])

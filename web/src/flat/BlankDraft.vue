@@ -1,0 +1,127 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+
+import type { FlatBlank } from '@/api/client'
+import { useBoard } from '@/composables/board'
+import { showNumber } from '@/composables/quantity'
+import BlankLines from './BlankLines.vue'
+import Mat from './Mat.vue'
+
+const props = defineProps<{ blank: FlatBlank; picture: string | null; printed: boolean; selected: string }>()
+const emit = defineEmits<{ select: [panel: string] }>()
+
+const holder = ref<HTMLElement>()
+const size = computed(() => ({ width: props.blank.size[0], height: props.blank.size[1] }))
+const board = useBoard(holder, () => ({
+  left: -14,
+  right: size.value.width + 6,
+  bottom: -14,
+  top: size.value.height + 6,
+}))
+</script>
+
+<template>
+  <div ref="holder" class="draft" data-test="blank-draft">
+    <svg width="100%" height="100%" role="group" aria-label="The blank laid flat, in millimetres">
+      <Mat :step="board.gridStep.value" :scale="board.scale.value" :origin="board.origin.value" />
+      <clipPath id="blank-board">
+        <path v-for="panel in blank.panels" :key="panel.name" :d="`${board.line(panel.outline)}Z`" />
+      </clipPath>
+      <image
+        v-if="picture"
+        clip-path="url(#blank-board)"
+        :href="picture"
+        :x="board.x(0)"
+        :y="board.y(size.height)"
+        :width="size.width * board.scale.value"
+        :height="size.height * board.scale.value"
+        preserveAspectRatio="none"
+      />
+      <path
+        v-for="panel in blank.panels"
+        :key="panel.name"
+        class="panel"
+        :class="{ chosen: panel.name === selected, board: !picture }"
+        :d="`${board.line(panel.outline)}Z`"
+        tabindex="0"
+        role="button"
+        :aria-label="panel.name"
+        :data-test="`flat-${panel.name.replaceAll(' ', '-')}`"
+        @click="emit('select', panel.name)"
+        @keydown.enter="emit('select', panel.name)"
+      >
+        <title>{{ panel.name }}</title>
+      </path>
+      <BlankLines :blank="blank" :board="board" :selected="selected" :quiet="printed" />
+      <g class="ruler" aria-hidden="true">
+        <template v-for="t in board.ticks(0, size.width)" :key="`x${t}`">
+          <line :x1="board.x(t)" :x2="board.x(t)" :y1="board.y(0) + 4" :y2="board.y(0) + 11" />
+          <text :x="board.x(t)" :y="board.y(0) + 23" text-anchor="middle">{{ t }}</text>
+        </template>
+        <template v-for="t in board.ticks(0, size.height)" :key="`y${t}`">
+          <line :x1="board.x(0) - 11" :x2="board.x(0) - 4" :y1="board.y(t)" :y2="board.y(t)" />
+          <text :x="board.x(0) - 14" :y="board.y(t) + 4" text-anchor="end">{{ t }}</text>
+        </template>
+      </g>
+      <text class="size" :x="board.x(size.width / 2)" :y="board.y(size.height) - 8" text-anchor="middle">
+        {{ showNumber(size.width) }} × {{ showNumber(size.height) }} mm
+      </text>
+    </svg>
+    <p class="key" aria-hidden="true">
+      <i class="cut"></i> cut <i class="crease"></i> crease <i class="glue"></i> glue
+    </p>
+  </div>
+</template>
+
+<style scoped>
+.draft {
+  position: absolute;
+  inset: 0;
+  background: var(--mat);
+}
+.panel {
+  fill: transparent;
+  cursor: pointer;
+  outline: none;
+}
+.panel.board {
+  fill: #fbf8f1;
+}
+.panel:hover {
+  fill: #b3324c14;
+}
+.panel.chosen,
+.panel:focus-visible {
+  fill: #b3324c26;
+}
+.ruler line {
+  stroke: #8a978f;
+}
+.ruler text,
+.size {
+  font:
+    11px 'Spline Sans Mono',
+    monospace;
+  fill: #5d6a62;
+}
+.key {
+  position: absolute;
+  right: 12px;
+  bottom: 8px;
+  margin: 0;
+  font-size: 12px;
+  display: flex;
+  align-items: center;
+  gap: 6px;
+}
+.key i {
+  width: 22px;
+  border-top: 1.5px solid var(--ink);
+}
+.key i.crease {
+  border-top: 1.5px dashed var(--ribbon);
+}
+.key i.glue {
+  border-top: 2px dotted var(--fine);
+}
+</style>

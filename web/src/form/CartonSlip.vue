@@ -1,0 +1,211 @@
+<script setup lang="ts">
+import { Button } from 'ant-design-vue'
+import { computed } from 'vue'
+
+import type { Carton, CartonPack, CartonShape } from '@/api/client'
+import ColourInput from '@/components/ColourInput.vue'
+import QuantityInput from '@/components/QuantityInput.vue'
+
+const props = defineProps<{
+  pack: CartonPack
+  shape: CartonShape | null
+  selected: string
+  badPlace: string
+  edit: (change: (document: CartonPack) => void) => void
+}>()
+
+const STYLES: Record<Carton['style'], string> = {
+  'straight-tuck': 'straight tuck carton',
+  'reverse-tuck': 'reverse tuck carton',
+  sleeve: 'sleeve',
+  'slotted-case': 'regular slotted case',
+  tray: 'tray',
+  'lid-and-base': 'lid and base',
+}
+const SIDES = [
+  { field: 'length', words: 'wide' },
+  { field: 'width', words: 'deep' },
+  { field: 'depth', words: 'high' },
+] as const
+const BOARD = [
+  { field: 'outside', words: 'Outside' },
+  { field: 'inside', words: 'inside' },
+  { field: 'core', words: 'cut edges' },
+] as const
+const carton = computed(() => props.pack.form)
+const several = computed(() => (props.shape?.blanks.length ?? 0) > 1)
+/** The crease that the chosen panel hangs on, and what flaps by hand call it. */
+const crease = computed(() => {
+  for (const blank of props.shape?.blanks ?? []) {
+    const found = blank.creases.find((one) => one.name === props.selected)
+    if (found) return { ...found, key: several.value ? `${blank.name} ${found.name}` : found.name }
+  }
+  return null
+})
+const byHand = computed(() => Boolean(crease.value && crease.value.key in (carton.value.flaps ?? {})))
+
+function chooseStyle(event: Event): void {
+  const style = (event.target as HTMLSelectElement).value as Carton['style']
+  props.edit((d) => Object.assign(d.form, { style, allowances: {}, flaps: {}, prints: {} }))
+}
+/** A record with one value set, or taken out. */
+function having(record: Record<string, number> | undefined, key: string, value: number | null): Record<string, number> {
+  const entries = Object.entries(record ?? {}).filter(([name]) => name !== key)
+  return Object.fromEntries(value === null ? entries : [...entries, [key, value]])
+}
+const setAllowance = (name: string, value: number | null) =>
+  props.edit((d) => (d.form.allowances = having(d.form.allowances, name, value)))
+const setFlap = (key: string, angle: number | null) =>
+  props.edit((d) => (d.form.flaps = having(d.form.flaps, key, angle)))
+</script>
+
+<template>
+  <p class="sentence">
+    A
+    <select class="plain" :value="carton.style" aria-label="Style" data-test="carton-style" @change="chooseStyle">
+      <option v-for="(words, style) in STYLES" :key="style" :value="style">{{ words }}</option></select
+    >, inside
+    <template v-for="(side, index) in SIDES" :key="side.field">
+      <QuantityInput
+        :label="`Inside ${side.field}`"
+        unit="mm"
+        :value="carton[side.field]"
+        :min="5"
+        :max="2000"
+        :refused="badPlace === side.field"
+        @change="(v) => edit((d) => (d.form[side.field] = v))"
+      />
+      {{ side.words }}<template v-if="index < 2">, </template></template
+    >.
+  </p>
+  <p class="sentence">
+    Folded from board of
+    <QuantityInput
+      label="Caliper"
+      unit="mm"
+      :value="carton.board.caliper"
+      :min="0.1"
+      :max="12"
+      :step="0.05"
+      :digits="2"
+      :refused="badPlace === 'board.caliper'"
+      @change="(v) => edit((d) => (d.form.board.caliper = v))"
+    />, its grain
+    <select
+      class="plain"
+      :value="carton.board.grain"
+      aria-label="Grain"
+      @change="(e) => edit((d) => (d.form.board.grain = (e.target as HTMLSelectElement).value as 'around'))"
+    >
+      <option value="around">around</option>
+      <option value="upright">upright</option></select
+    >.
+  </p>
+  <p class="sentence fold">
+    Closed
+    <input
+      type="range"
+      min="0"
+      max="100"
+      step="1"
+      :value="carton.closed * 100"
+      aria-label="From flat to closed"
+      data-test="fold"
+      @input="(e) => edit((d) => (d.form.closed = Number((e.target as HTMLInputElement).value) / 100))"
+    />
+    <QuantityInput
+      label="Closed"
+      unit="%"
+      :value="carton.closed * 100"
+      :min="0"
+      :max="100"
+      :step="5"
+      :digits="0"
+      @change="(v) => edit((d) => (d.form.closed = v / 100))"
+    />
+  </p>
+  <p class="sentence">
+    What is only tucked in springs open by
+    <QuantityInput
+      label="Spring"
+      unit="°"
+      :value="carton.spring"
+      :min="0"
+      :max="30"
+      @change="(v) => edit((d) => (d.form.spring = v))"
+    />.
+  </p>
+  <template v-if="selected">
+    <h3 data-test="chosen-panel">{{ selected }}</h3>
+    <p v-if="crease" class="sentence">
+      Folded
+      <QuantityInput
+        :label="`Angle of the ${selected}`"
+        unit="°"
+        :value="crease.now"
+        :min="-170"
+        :max="170"
+        :step="5"
+        @change="(v) => setFlap(crease!.key, v)"
+      />
+      <template v-if="byHand">
+        by hand. <Button size="small" @click="setFlap(crease.key, null)">Fold it with the others</Button>
+      </template>
+      <template v-else>in step {{ crease.step + 1 }}.</template>
+    </p>
+    <p v-else class="hint">Everything else is folded from it.</p>
+  </template>
+  <slot />
+  <details data-test="slip-board">
+    <summary>Board colours</summary>
+    <p v-for="side in BOARD" :key="side.field" class="sentence">
+      {{ side.words }}
+      <template v-if="carton.board[side.field].kind === 'linked'">
+        as the palette's “{{ (carton.board[side.field] as { entry: string }).entry }}”
+      </template>
+      <ColourInput
+        v-else
+        :label="`Board ${side.field}`"
+        :value="(carton.board[side.field] as { colour: string }).colour"
+        @change="(v) => edit((d) => Object.assign(d.form.board[side.field], { colour: v }))"
+      />
+    </p>
+  </details>
+  <details data-test="slip-allowances">
+    <summary>Allowances</summary>
+    <p v-for="one in shape?.allowances ?? []" :key="one.name" class="sentence">
+      <b>{{ one.name }}</b>: {{ one.words }},
+      <QuantityInput
+        :label="one.name"
+        unit="mm"
+        :value="one.value"
+        :min="0"
+        :max="2000"
+        :step="0.5"
+        :digits="2"
+        :refused="badPlace === `allowances.${one.name}`"
+        @change="(v) => setAllowance(one.name, v)"
+      />
+      <Button v-if="one.by_hand" size="small" @click="setAllowance(one.name, null)">As usual</Button>
+    </p>
+  </details>
+</template>
+
+<style scoped>
+.plain {
+  font: inherit;
+  border: 0;
+  border-bottom: 1.5px solid var(--kraft);
+  background: none;
+}
+.fold {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+}
+.fold input[type='range'] {
+  flex: 1;
+  min-width: 60px;
+  accent-color: var(--ribbon);
+}
+</style>

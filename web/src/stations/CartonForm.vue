@@ -1,0 +1,182 @@
+<script setup lang="ts">
+import { Button } from 'ant-design-vue'
+import { computed, ref, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+
+import { type CartonPack, type Pack, send, type StartingPoint, wordsFor } from '@/api/client'
+import StationFrame from '@/components/StationFrame.vue'
+import { usePrints } from '@/composables/prints'
+import { showNumber } from '@/composables/quantity'
+import BlankDraft from '@/flat/BlankDraft.vue'
+import CartonSlip from '@/form/CartonSlip.vue'
+import StartingGallery from '@/form/StartingGallery.vue'
+import { takeUp } from '@/form/takeUp'
+import RoundView from '@/round/RoundView.vue'
+import { useJob } from '@/stores/job'
+import { useBenchProof } from '@/stores/proof'
+
+const FILES = ['svg', 'dxf', 'pdf'] as const
+
+const job = useJob()
+const route = useRoute()
+const router = useRouter()
+const draft = computed(() => job.pack!)
+const pack = computed(() => draft.value.document as CartonPack)
+const shape = computed(() => (job.shape?.kind === 'carton' ? job.shape : null))
+const facts = computed(() => shape.value?.facts ?? null)
+const which = ref(0)
+const blank = computed(() => shape.value?.blanks[which.value] ?? shape.value?.blanks[0] ?? null)
+const selected = ref('')
+const starting = ref(false)
+const turning = ref(false)
+const fileProblem = ref('')
+const { view, proof } = useBenchProof()
+const { prints } = usePrints(
+  () => ({ own: shape.value?.panels ?? [] }),
+  () => ({ palette: job.palette, colourway: null }),
+)
+const textures = computed(() => (prints.value.own ?? []).map((print) => print.texture))
+const problem = computed(() => job.shapeProblem ?? (draft.value.state === 'refused' ? draft.value : null))
+const badPlace = computed(() => problem.value?.place.replace(/^form\./, '') ?? '')
+const edit = (change: (document: CartonPack) => void) => draft.value.edit(change as (document: Pack) => void)
+
+watch(
+  () => [job.pack?.saved.key, route.query.start] as const,
+  ([, start]) => (starting.value = Boolean(start)),
+  { immediate: true },
+)
+watch(
+  () => pack.value.form.style,
+  () => ([which.value, selected.value] = [0, '']),
+)
+
+function start(point: StartingPoint): void {
+  draft.value.edit((d) => Object.assign(d, takeUp(d, point.pack as Pack)))
+  job.startedFrom(point.slug).catch((error) => (fileProblem.value = wordsFor(error)))
+  draw()
+}
+function draw(): void {
+  starting.value = false
+  if (route.query.start) void router.replace({ query: { ...route.query, start: undefined } })
+}
+async function download(form: (typeof FILES)[number]): Promise<void> {
+  fileProblem.value = ''
+  try {
+    const response = await send(`/api/blank.${form}`, {
+      method: 'POST',
+      headers: { 'Content-Type': 'application/json' },
+      body: JSON.stringify(pack.value.form),
+    })
+    const link = document.createElement('a')
+    link.href = URL.createObjectURL(await response.blob())
+    link.download = `${draft.value.saved.key}-blank.${form}`
+    link.click()
+    setTimeout(() => URL.revokeObjectURL(link.href), 1000)
+  } catch (error) {
+    fileProblem.value = wordsFor(error)
+  }
+}
+</script>
+
+<template>
+  <StationFrame name="form">
+    <template #flat>
+      <div class="tabs" role="toolbar" aria-label="What is drawn">
+        <button
+          v-for="(one, index) in shape?.blanks ?? []"
+          :key="one.name"
+          type="button"
+          :aria-pressed="!starting && index === which"
+          :data-test="`blank-${one.name}`"
+          @click="((starting = false), (which = index), (selected = ''))"
+        >
+          Blank{{ (shape?.blanks.length ?? 0) > 1 ? ` of the ${one.name}` : '' }}
+        </button>
+        <button type="button" :aria-pressed="starting" data-test="tab-start" @click="starting = true">
+          Start from …
+        </button>
+        <span class="files">
+          <Button
+            v-for="form in FILES"
+            :key="form"
+            size="small"
+            :data-test="`blank-file-${form}`"
+            @click="download(form)"
+            >{{ form.toUpperCase() }}</Button
+          >
+        </span>
+      </div>
+      <div class="table-top">
+        <StartingGallery v-if="starting" @take="start" @cancel="draw" />
+        <BlankDraft
+          v-else-if="blank"
+          :blank="blank"
+          :picture="prints.own?.[which]?.address ?? null"
+          :printed="Boolean(shape?.panels[which]?.placements.length)"
+          :selected="selected"
+          @select="selected = $event"
+        />
+        <p v-if="problem" class="note" role="alert" data-test="form-problem">
+          {{ problem.message }} <em>The last good carton stays on the table.</em>
+        </p>
+        <p v-if="fileProblem" class="note" role="alert" data-test="file-problem">
+          {{ fileProblem }} <button type="button" @click="fileProblem = ''">Put away</button>
+        </p>
+      </div>
+    </template>
+    <template #round>
+      <RoundView
+        v-if="shape"
+        :shape="shape"
+        :pictures="textures"
+        :turning="turning"
+        label="The carton in the round"
+        :proof="proof?.address ?? null"
+        @rest="view = $event"
+        @held="turning = false"
+      />
+      <Button class="turn" size="small" @click="turning = !turning">{{ turning ? 'Hold still' : 'Turn it' }}</Button>
+    </template>
+    <template #slip>
+      <h2>{{ draft.saved.name }}</h2>
+      <CartonSlip :pack="pack" :shape="shape" :selected="selected" :bad-place="badPlace" :edit="edit">
+        <p v-if="facts" class="sentence">
+          It takes up
+          <b class="figures" data-test="carton-size"
+            >{{ showNumber(facts.size[0]) }} × {{ showNumber(facts.size[1]) }} × {{ showNumber(facts.size[2]) }} mm</b
+          >
+          as it stands, {{ showNumber(facts.board_area / 100) }} cm² of board,
+          <b class="figures">{{ showNumber(facts.board_g) }} g</b>.
+        </p>
+      </CartonSlip>
+      <p v-for="caution in facts?.cautions ?? []" :key="caution" class="caution">{{ caution }}</p>
+    </template>
+    <template #rule>
+      <template v-if="facts">
+        <span
+          >Board <b>{{ showNumber(facts.board_area / 100) }} cm²</b></span
+        >
+        <span
+          >Creases <b>{{ showNumber(facts.crease_length) }} mm</b></span
+        >
+        <span
+          >Weight <b>{{ showNumber(facts.board_g) }} g</b></span
+        >
+        <span
+          >Steps to close <b>{{ facts.steps }}</b></span
+        >
+        <span class="hint">Click a panel to fold it by itself.</span>
+      </template>
+    </template>
+  </StationFrame>
+</template>
+
+<style scoped src="./form.css"></style>
+<style scoped>
+.files {
+  margin-left: auto;
+  display: flex;
+  gap: 4px;
+  align-items: center;
+}
+</style>
