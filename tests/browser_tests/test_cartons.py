@@ -96,3 +96,14 @@ class CartonTests(BrowserTestCase):
         self.saved()
         placed = self.document()["form"]["prints"]["carton"]
         self.assertEqual([one["width"] for one in placed], [75])
+
+    def test_a_box_fitted_to_a_bottle(self) -> None:
+        self.start_job("Quince cordial")
+        self.marked("pack-switch").click()
+        self.css("[data-test^='box-']").click()
+        self.wait(lambda: 212.8 < self.size()[2] < 216, "a carton as high as the bottle and its clearance")
+        self.assertIn("Carton of", self.css(".slip h2").text)
+        Select(self.marked("carton-style")).select_by_value("lid-and-base")
+        self.marked("blank-lid").click()
+        self.marked("flat-front")
+        self.saved()

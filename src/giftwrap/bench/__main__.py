@@ -7,10 +7,11 @@ import json
 import sys
 from collections.abc import Callable, Iterator
 
-from giftwrap.bench import final, form, hand, light, proof, range, share, start, truth, walls
+from giftwrap.bench import carton, final, form, hand, light, proof, range, share, start, truth, walls
 from giftwrap.bench.figure import Figure
 
 BENCHES: dict[str, Callable[[], Iterator[Figure]]] = {
+    "carton": carton.run,
     "form": form.run,
     "hand": hand.run,
     "light": light.run,

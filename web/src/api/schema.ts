@@ -1363,6 +1363,7 @@ export interface components {
          *
          *     caliper : mm, its thickness
          *     outside, inside : its two sides; core : what its cut edges show
+         *     wrapped : whether paper covers its outside and goes on around its edges, as on rigid boxes
          *     grain : the way its fibres run on the blank, whose tube goes round from left to right
          */
         Board: {
@@ -1401,6 +1402,11 @@ export interface components {
              *     }
              */
             core: components["schemas"]["Opaque"] | components["schemas"]["Linked"];
+            /**
+             * Wrapped
+             * @default false
+             */
+            wrapped: boolean;
             /**
              * Grain
              * @default around
@@ -1619,7 +1625,7 @@ export interface components {
              * Style
              * @enum {string}
              */
-            style: "straight-tuck" | "reverse-tuck" | "sleeve" | "slotted-case" | "tray" | "lid-and-base";
+            style: "straight-tuck" | "reverse-tuck" | "hanging-card" | "sleeve" | "slotted-case" | "tray" | "lid-and-base" | "shoulder" | "drawer" | "book" | "mailer";
             /** Length */
             length: number;
             /** Width */
@@ -1647,6 +1653,7 @@ export interface components {
              *         "gloss": 0,
              *         "kind": "opaque"
              *       },
+             *       "wrapped": false,
              *       "grain": "around"
              *     }
              */
@@ -3946,13 +3953,16 @@ export interface components {
         };
         /**
          * RowIn
-         * @description What something new begins as: a pack as one to start from; or a copy, of a pack of any job.
+         * @description What something new begins as: a pack as one to start from; a copy, of a pack of any job; or a carton
+         *     that a pack of this job goes into.
          */
         RowIn: {
             /** Start */
             start?: string | null;
             /** Copy Of */
             copy_of?: number | null;
+            /** Carton For */
+            carton_for?: number | null;
             /** Name */
             name?: string | null;
         };

@@ -21,6 +21,11 @@ const STYLES: Record<Carton['style'], string> = {
   'slotted-case': 'regular slotted case',
   tray: 'tray',
   'lid-and-base': 'lid and base',
+  'hanging-card': 'hanging carton',
+  shoulder: 'shoulder box',
+  drawer: 'drawer box',
+  book: 'book box',
+  mailer: 'roll-end mailer',
 }
 const SIDES = [
   { field: 'length', words: 'wide' },
@@ -158,6 +163,17 @@ const setFlap = (key: string, angle: number | null) =>
   <slot />
   <details data-test="slip-board">
     <summary>Board colours</summary>
+    <p class="sentence">
+      <label
+        ><input
+          type="checkbox"
+          :checked="carton.board.wrapped"
+          data-test="wrapped"
+          @change="(e) => edit((d) => (d.form.board.wrapped = (e.target as HTMLInputElement).checked))"
+        />
+        covered with paper that goes on around its edges</label
+      >
+    </p>
     <p v-for="side in BOARD" :key="side.field" class="sentence">
       {{ side.words }}
       <template v-if="carton.board[side.field].kind === 'linked'">

@@ -48,6 +48,7 @@ async function act(work: () => Promise<unknown>): Promise<void> {
   }
   busy.value = false
 }
+const box = (id: number) => act(async () => choose(await job.addRow('packs', { carton_for: id })))
 const copy = (id: number) => act(async () => choose(await job.addRow('packs', { copy_of: id })))
 /** Other jobs, to copy a pack from. */
 const look = () =>
@@ -100,6 +101,15 @@ function startNaming(pack: { id: number; name: string }): void {
                 rename
               </button>
               <button type="button" :aria-label="`Copy ${pack.saved.name}`" @click="copy(pack.saved.id)">copy</button>
+              <button
+                type="button"
+                :aria-label="`A carton for ${pack.saved.name}`"
+                title="Add a carton that it goes into"
+                :data-test="`box-${pack.saved.key}`"
+                @click="box(pack.saved.id)"
+              >
+                box it
+              </button>
               <button
                 type="button"
                 :disabled="index === 0"

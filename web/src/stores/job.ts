@@ -131,7 +131,10 @@ export const useJob = defineStore('job', () => {
   }
 
   /** Add a row, from what it starts from or as a copy; returns its key. */
-  async function addRow(kind: Rows, body: { start?: string; copy_of?: number; name?: string } = {}): Promise<string> {
+  async function addRow(
+    kind: Rows,
+    body: { start?: string; copy_of?: number; carton_for?: number; name?: string } = {},
+  ): Promise<string> {
     await flush()
     const params = { path: { slug: slug.value, rows: kind } }
     const made = await answer(api.POST('/api/jobs/{slug}/add/{rows}', { params, body }))

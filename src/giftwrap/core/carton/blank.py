@@ -121,6 +121,11 @@ class Blank:
         """Mm of all creases together."""
         return sum(crease.length for crease in self.creases)
 
+    @property
+    def steps(self) -> int:
+        """In how many steps it closes."""
+        return 1 + max((crease.step for crease in self.creases), default=0)
+
     def hanging(self, name: str) -> Iterator[Crease]:
         """The creases by which panels hang on one."""
         return (crease for crease in self.creases if crease.parent == name)
@@ -158,6 +163,15 @@ class Draft:
                     "length",
                 )
         self._panels[name] = FlatPanel(name, outline, role, up)
+
+    def pierce(self, name: str, hole: Polygon) -> None:
+        """Cut a hole into a panel. Raises PackError when it does not lie within it."""
+        panel = self._panels[name]
+        if not panel.outline.buffer(-1.0).contains(hole):
+            raise PackError(f"There is no room for the hole in the {name}: make the carton larger.", "length")
+        pierced = panel.outline.difference(hole)
+        assert isinstance(pierced, Polygon)
+        self._panels[name] = FlatPanel(name, pierced, panel.role, panel.up)
 
     def hang(
         self,

@@ -24,7 +24,7 @@ from giftwrap.core.mesh.transform import moved
 MOST_FOLD = 170.0
 """Degrees: one crease does not lay board flat on itself; two of them do, with room between."""
 LEAST_FOLD = 0.01
-ARC_STEPS = 10
+ARC_STEPS = 12
 BULGE = 0.08
 """How far the outside of a crease stands out of its arc, as a share of the caliper: the fibres that were
 pressed in have nowhere else to go (common practice)."""
@@ -41,14 +41,20 @@ class Angles:
 
 
 def angles_at(
-    blank: Blank, closed: float, *, flaps: Mapping[str, float] | None = None, spring: float = 0.0
+    blank: Blank,
+    closed: float,
+    *,
+    steps: int | None = None,
+    flaps: Mapping[str, float] | None = None,
+    spring: float = 0.0,
 ) -> Angles:
     """Angles of a blank that is folded so far, step after step; those of flaps by hand as they are.
 
     closed : from flat (0) to closed (1)
+    steps : in which everything closes, where that is not this blank alone
     spring : degrees by which what is only tucked in stands open, at its last step
     """
-    steps = max((crease.step for crease in blank.creases), default=0) + 1
+    steps = steps or blank.steps
     found = {}
     for crease in blank.creases:
         share = float(np.clip(closed * steps - crease.step, 0.0, 1.0))
@@ -114,6 +120,7 @@ class Folded:
             found[name] = slab.translate((0, 0, -self.caliper / 2)).transform(self.poses[name][:3])
         return found
 
+    @cached_property
     def faces(self) -> Faces:
         """All of its surfaces."""
         outside, inside, edge = [], [], []
@@ -155,10 +162,13 @@ class Folded:
         turn = share * theta
         along = np.subtract(crease.end, crease.start) / crease.length
         away = np.array([along[1], -along[0]])  # towards the child, on the right
-        bulged = t * (1 + BULGE * min(theta / (np.pi / 2), 1.0) * np.sin(np.pi * share))
+        swell = BULGE * min(theta / (np.pi / 2), 1.0)
+        bulged = t * (1 + swell * np.sin(np.pi * share) ** 2)
+        rising = t * swell * np.pi / theta * np.sin(2 * np.pi * share)  # of the radius, by the angle
         # around (−half, −sign·t/2), from the parent's face to the child's
         across = np.stack([-half + bulged * np.sin(turn), sign * (-t / 2 + bulged * np.cos(turn))], axis=1)
-        facing = np.stack([np.sin(turn), sign * np.cos(turn)], axis=1)
+        lean = turn - np.arctan2(rising, bulged)
+        facing = np.stack([np.sin(lean), sign * np.cos(lean)], axis=1)
         inner = np.array([-half, -sign * t / 2])
         spans = [self._span(crease.parent, crease, half), self._span(crease.child, crease, -half)]
         reach = np.array(spans[0])[:, None] * (1 - share) + np.array(spans[1])[:, None] * share

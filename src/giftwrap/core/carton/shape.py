@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from functools import cached_property
 
 import numpy as np
 
 from giftwrap.core.carton.blank import Blank
+from giftwrap.core.carton.component import Component
 from giftwrap.core.carton.folding import Faces, Folded, angles_at
-from giftwrap.core.carton.styles import Component, components_of
+from giftwrap.core.carton.styles import components_of
 from giftwrap.core.mesh.path import Array
 from giftwrap.core.model.carton import Carton
 
@@ -28,10 +28,10 @@ class FoldedComponent:
     folded: Folded
     pose: Array
 
-    @cached_property
+    @property
     def faces(self) -> Faces:
         """Its surfaces as they lie on the blank's first panel."""
-        return self.folded.faces()
+        return self.folded.faces
 
 
 @dataclass(frozen=True)
@@ -55,11 +55,12 @@ def fold_carton(carton: Carton) -> CartonShape:
     """Draw and fold a carton. Raises PackError, naming the field, when that cannot be done."""
     components, allowances = components_of(carton)
     several = len(components) > 1
+    steps = max(component.blank.steps for component in components)
     folding = carton.closed / FOLDING if several else carton.closed
     found = []
     for component in components:
         flaps = _flaps_of(component, carton, several=several)
-        angles = angles_at(component.blank, min(folding, 1.0), flaps=flaps, spring=carton.spring)
+        angles = angles_at(component.blank, min(folding, 1.0), steps=steps, flaps=flaps, spring=carton.spring)
         folded = Folded(component.blank, angles, carton.board.caliper)
         found.append(FoldedComponent(component, folded, _pose(component, carton, folded, min(folding, 1.0))))
     if several:
@@ -82,8 +83,7 @@ def _pose(component: Component, carton: Carton, folded: Folded, share: float) ->
     """A component by itself, its middle over the origin; a tube rises from lying flat in its first step."""
     t, pose = carton.board.caliper, np.eye(4)
     if component.stands == "front":
-        steps = max(crease.step for crease in component.blank.creases) + 1
-        upright = float(np.clip(share * steps, 0, 1))
+        upright = float(np.clip(share * component.blank.steps, 0, 1))
         angle = np.pi / 2 * upright * upright * (3 - 2 * upright)
         pose[1:3, 1:3] = [[np.cos(angle), -np.sin(angle)], [np.sin(angle), np.cos(angle)]]
         middle = np.array([(carton.length + t) / 2, 0.0, -(carton.width + t) / 2])
@@ -92,28 +92,31 @@ def _pose(component: Component, carton: Carton, folded: Folded, share: float) ->
         return pose
     if component.stands == "base":
         pose[0, 0] = pose[2, 2] = -1.0
+    if component.stands == "laid":
+        pose[:2, :2] = [[0.0, 1.0], [-1.0, 0.0]]
     left, foot, right, top = component.blank.panels[0].outline.bounds
     middle = pose[:3, :3] @ [(left + right) / 2, (foot + top) / 2, 0.0]
     pose[:2, 3] = -middle[:2]
     inner = t / 2  # the inside of the first panel lies half a caliper from its middle
-    pose[2, 3] = component.above + (inner if component.stands == "lid" else -inner)
+    pose[2, 3] = component.above + (-inner if component.stands == "base" else inner)
     return pose
 
 
 def _put_together(found: list[FoldedComponent], carton: Carton) -> list[FoldedComponent]:
-    """A lid comes from beside its base over it, once it is folded."""
+    """What comes to the first component once that is folded: from beside it over it, or sliding into it."""
     share = float(np.clip((carton.closed - FOLDING) / (1 - FOLDING), 0, 1))
     share = share * share * (3 - 2 * share)
-    base, *lids = found
-    placed, edge = [base], float(_positions(base)[:, 0].max())
-    for lid in lids:
-        points = _positions(lid)
-        aside = edge + BESIDE - float(points[:, 0].min())
-        down = float(_positions(base)[:, 2].min() - points[:, 2].min())
-        way = np.eye(4)
-        way[0, 3] = (1 - share) * aside
-        way[2, 3] = (1 - share) * down + 1.3 * carton.depth * np.sin(np.pi * share)
-        placed.append(FoldedComponent(lid.component, lid.folded, way @ lid.pose))
+    base = _positions(found[0])
+    placed = [found[0]]
+    for one in found[1:]:
+        points, way = _positions(one), np.eye(4)
+        aside = float(base[:, 0].max() + BESIDE - points[:, 0].min())
+        if one.component.comes:
+            way[0, 3] = (1 - share) * aside
+        if one.component.comes == "over":
+            down = float(base[:, 2].min() - points[:, 2].min())
+            way[2, 3] = (1 - share) * down + 1.3 * carton.depth * np.sin(np.pi * share)
+        placed.append(FoldedComponent(one.component, one.folded, way @ one.pose))
     return placed
 
 

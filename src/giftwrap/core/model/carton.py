@@ -12,7 +12,19 @@ from giftwrap.core.model.panel import ArtworkUse, Placement
 
 Side = Annotated[float, Field(ge=5, le=2000, allow_inf_nan=False)]
 """Mm of a carton's inside."""
-StyleName = Literal["straight-tuck", "reverse-tuck", "sleeve", "slotted-case", "tray", "lid-and-base"]
+StyleName = Literal[
+    "straight-tuck",
+    "reverse-tuck",
+    "hanging-card",
+    "sleeve",
+    "slotted-case",
+    "tray",
+    "lid-and-base",
+    "shoulder",
+    "drawer",
+    "book",
+    "mailer",
+]
 
 
 class Board(Document):
@@ -20,6 +32,7 @@ class Board(Document):
 
     caliper : mm, its thickness
     outside, inside : its two sides; core : what its cut edges show
+    wrapped : whether paper covers its outside and goes on around its edges, as on rigid boxes
     grain : the way its fibres run on the blank, whose tube goes round from left to right
     """
 
@@ -27,6 +40,7 @@ class Board(Document):
     outside: Opaque | Linked = Opaque(colour="#f7f3ea", gloss=0.15, density=0.75)
     inside: Opaque | Linked = Opaque(colour="#efe8da", gloss=0.05, density=0.75)
     core: Opaque | Linked = Opaque(colour="#ded2bb", gloss=0.0, density=0.75)
+    wrapped: bool = False
     grain: Literal["around", "upright"] = "around"
 
 

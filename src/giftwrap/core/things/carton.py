@@ -102,7 +102,7 @@ def carton_facts(carton_pack: CartonPack) -> CartonFacts:
         crease_length=sum(blank.crease_length for blank in blanks),
         board_g=area * carton.board.caliper / MM3_PER_CM3 * density,
         panels=sum(len(blank.panels) for blank in blanks),
-        steps=sum(1 + max((crease.step for crease in blank.creases), default=-1) for blank in blanks),
+        steps=max(blank.steps for blank in blanks) + (len(blanks) > 1),
         triangles=sum(len(piece.mesh.faces) for piece in carton_pack.pieces),
         cautions=(),
     )
@@ -111,13 +111,14 @@ def carton_facts(carton_pack: CartonPack) -> CartonFacts:
 def _pieces(one: FoldedComponent, carton: Carton, panel: int) -> list[Piece]:
     """The printed side, the inside and the cut edges of one component."""
     name, board, faces = one.component.name, carton.board, one.faces
+    edges = board.outside if board.wrapped else board.core
     printed = Mesh(
         faces.outside.positions, faces.outside.normals, _on_sheet(one, faces.outside.uvs), faces.outside.faces
     )
     return [
         Piece(name, name, name, moved(printed, one.pose), plain(board.outside), panel=panel),
         Piece(f"{name}, inside", name, name, moved(faces.inside, one.pose), plain(board.inside)),
-        Piece(f"{name}, edge", name, name, moved(faces.edge, one.pose), plain(board.core)),
+        Piece(f"{name}, edge", name, name, moved(faces.edge, one.pose), plain(edges)),
     ]
 
 

@@ -9,26 +9,31 @@ from ninja import Router, Schema
 from pydantic import Field
 
 from giftwrap.core import model as core
+from giftwrap.core.carton.fitting import carton_for
 from giftwrap.core.model.document import MOST_ID, Document, Key, Name
 from giftwrap.core.stage.starting import starting_set, starting_shot
 from giftwrap.core.things.silhouette import silhouette_svg
 from giftwrap.core.things.starting import StartingPoint, starting_point
 from giftwrap.studio.jobs import services
 from giftwrap.studio.jobs.models import Job, Pack, VersionedDocument
+from giftwrap.studio.jobs.shapes import shape_for_page
 from giftwrap.studio.library.artwork import share_artwork
 from giftwrap.studio.numbers import Id
 from giftwrap.studio.pages import announce
 from giftwrap.studio.schema import answers
 
 router = Router()
+NAME_LENGTH = 120
 Rows = Literal["packs", "sets", "shots", "colourways"]
 
 
 class RowIn(Schema):
-    """What something new begins as: a pack as one to start from; or a copy, of a pack of any job."""
+    """What something new begins as: a pack as one to start from; a copy, of a pack of any job; or a carton
+    that a pack of this job goes into."""
 
     start: str | None = Field(None, max_length=60)
     copy_of: int | None = Field(None, ge=1, le=MOST_ID)
+    carton_for: int | None = Field(None, ge=1, le=MOST_ID)
     name: Name | None = None
 
 
@@ -138,8 +143,20 @@ def _new_pack(job: Job, data: RowIn) -> tuple[str, core.Pack]:
             document = core.dressed(row.slug, document, palette)  # its palette stays where it is
             share_artwork(row.job, job, {use.sha256 for use in document.artwork_uses()})
         return row.name, document
+    if data.carton_for is not None:
+        row = get_object_or_404(Pack, pk=data.carton_for, job=job)
+        return f"Carton of {row.name}"[:NAME_LENGTH], core.Pack(form=_carton_for(row))
     point = _starting_point(data.start or "")
     return point.title, point.pack
+
+
+def _carton_for(row: Pack) -> core.Carton:
+    """A carton that a pack goes into as it was saved last. Raises GiftwrapError when it cannot be built."""
+    pack, palette = row.read(), services.palette_of(row.job).read()
+    assert isinstance(pack, core.Pack) and isinstance(palette, core.Palette)
+    extent = shape_for_page(core.dressed(row.slug, pack, palette)).thing.extent
+    across, deep, high = (top - low for low, top in zip(extent.low, extent.high, strict=True))
+    return carton_for((across, deep, high))
 
 
 def _starting_point(slug: str) -> StartingPoint:

@@ -41,6 +41,19 @@ class PackTests(StudioTestCase):
         self.assertEqual(self.send("put", f"/api/packs/{made['id']}", body)[0], 200)
         self.assertEqual([p["document"]["exploded"] for p in self.detail()["packs"]], [0, 12])
 
+    def test_a_carton_for_a_pack_has_room_for_it(self) -> None:
+        row = self.pack()
+        status, made = self.add(carton_for=row["id"])
+        self.assertEqual((status, made["name"]), (200, f"Carton of {row['name']}"))
+        carton = self.detail()["packs"][1]["document"]["form"]
+        facts = self.send("post", "/api/shape", {"pack": row["document"]})[1]["facts"]
+        room = (carton["length"], carton["width"], carton["depth"])
+        for inside, pack in zip(room, (facts["diameter"], facts["depth"], facts["height"]), strict=True):
+            self.assertGreater(inside, pack + 1.5)
+            self.assertLess(inside, pack + 5)
+        stranger = start_job("Secret balm", "Somebody").packs.get()
+        self.assertEqual(self.add(carton_for=stranger.pk)[0], 404)
+
     def test_a_copy_from_another_job_brings_its_artwork_and_its_colours(self) -> None:
         other = start_job("Secret balm", "Somebody")
         label = SimpleUploadedFile("label.png", png())

@@ -51,13 +51,10 @@ def inside_of(shape: CartonShape, larger: float = 0.0) -> Manifold:
     carton, t = shape.carton, shape.carton.board.caliper
     size = np.array([carton.length, carton.width, carton.depth])
     lowest = min(solid.bounding_box()[2] for solid in solids_of(shape).values())
-    floors = {
-        "straight-tuck": 2 * t + GAP,
-        "reverse-tuck": 2 * t + GAP,
-        "slotted-case": 2 * t + GAP,
-        "sleeve": 0.0,
-    }
-    low = np.array([-size[0] / 2, -size[1] / 2, lowest + floors.get(carton.style, t)])
+    floors = dict.fromkeys(("tray", "lid-and-base", "shoulder", "mailer"), t)
+    floors |= {"sleeve": 0.0, "drawer": 2 * t + shape.allowances.get("lid larger", 0.0)}
+    floor = floors.get(carton.style, 2 * t + GAP)
+    low = np.array([-size[0] / 2, -size[1] / 2, lowest + floor])
     return Manifold.cube(size + 2 * larger).translate(low - larger)
 
 
@@ -91,8 +88,10 @@ class ClosedTests(TestCase):
                     name.split(": ")[1] for name, solid in solids.items() if (larger ^ solid).volume() > 0.1
                 }
                 around = {"front", "back", "right", "glue flap"}
-                if carton.style in ("tray", "lid-and-base"):
+                if carton.style in ("tray", "lid-and-base", "drawer", "book"):
                     around = {"floor", "left", "right"}
+                if carton.style == "mailer":
+                    around = {"floor", "inner left", "inner right", "front", "back"}
                 self.assertLessEqual(around, touched)
 
     def test_panels_meet_at_right_angles(self) -> None:

@@ -1,0 +1,66 @@
+"""Cartons through the API: shaped, saved, refused in words, and their blank as files."""
+
+from __future__ import annotations
+
+from giftwrap.core import model as core
+from giftwrap.core.formats.blank_in import read_blank
+from giftwrap.studio.tests.base import StudioTestCase
+
+SOAP = core.Carton(style="reverse-tuck", length=82, width=28, depth=58)
+
+
+class CartonTests(StudioTestCase):
+    def shape(self, form: core.Carton) -> tuple[int, dict]:
+        pack = core.Pack(form=form).model_dump(mode="json")
+        return self.send("post", "/api/shape", {"pack": pack})
+
+    def test_everything_a_page_needs(self) -> None:
+        status, shape = self.shape(SOAP.model_copy(update={"style": "lid-and-base"}))
+        self.assertEqual((status, shape["kind"]), (200, "carton"))
+        self.assertEqual([blank["name"] for blank in shape["blanks"]], ["base", "lid"])
+        self.assertEqual([panel["name"] for panel in shape["panels"]], ["base", "lid"])
+        self.assertEqual({surface["panel"] for surface in shape["surfaces"]}, {0, 1, None})
+        for blank in shape["blanks"]:
+            corners = [point for ring in blank["cuts"] for point in ring]
+            self.assertAlmostEqual(min(x for x, _ in corners), 0)
+            self.assertAlmostEqual(max(y for _, y in corners), blank["size"][1], places=2)
+        names = {one["name"]: one for one in shape["allowances"]}
+        self.assertFalse(names["lid depth"]["by_hand"])
+
+    def test_what_cannot_be_folded_is_refused_with_its_field(self) -> None:
+        for change, place in (
+            ({"length": 4.0}, "length"),
+            ({"board": {"caliper": 9}}, "width"),
+            ({"allowances": {"tuck": 900}}, "allowances.tuck"),
+            ({"closed": 2}, "closed"),
+        ):
+            pack = core.Pack(form=SOAP).model_dump(mode="json")
+            pack["form"] |= change
+            status, answer = self.send("post", "/api/shape", {"pack": pack})
+            with self.subTest(place=place):
+                self.assertEqual((status, answer["place"].removeprefix("pack.")), (422, f"form.{place}"))
+
+    def test_its_blank_as_files(self) -> None:
+        for form in ("svg", "dxf", "pdf"):
+            response = self.client.post(
+                f"/api/blank.{form}", SOAP.model_dump_json(), content_type="application/json"
+            )
+            self.assertEqual(response.status_code, 200)
+            self.assertIn(f"blank.{form}", response["Content-Disposition"])
+            self.assertEqual(len(read_blank(response.content, f"x.{form}").blank.panels), 13)
+        again = self.client.post("/api/blank.png", SOAP.model_dump_json(), content_type="application/json")
+        self.assertEqual(again.status_code, 422)
+
+    def test_a_carton_has_no_labels_to_begin_with(self) -> None:
+        pack = core.Pack(form=SOAP).model_dump(mode="json")
+        status, answer = self.send("post", "/api/starting-panel", {"pack": pack})
+        self.assertEqual(status, 422)
+        self.assertIn("printed on its blank", answer["message"])
+
+    def test_it_is_saved_and_kept(self) -> None:
+        row = self.pack()
+        document = core.Pack(form=SOAP).model_dump(mode="json")
+        body = {"base_revision": row["revision"], "document": document}
+        self.assertEqual(self.send("put", f"/api/packs/{row['id']}", body)[0], 200)
+        self.assertEqual(self.pack()["document"]["form"]["kind"], "carton")
+        self.assertIn("<path", self.client.get(f"/api/packs/{row['id']}/picture.svg").content.decode())
