@@ -676,6 +676,29 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/blank/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Blank Drawing
+         * @description A carton out of a blank drawn elsewhere.
+         *
+         *     kinds : what the drawing's groups of lines are, in their order, where they were taken for others:
+         *         cut, crease or none, with commas between
+         */
+        post: operations["giftwrap_studio_jobs_drawings_read_blank_drawing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{slug}/photos": {
         parameters: {
             query?: never;
@@ -1605,10 +1628,11 @@ export interface components {
         };
         /**
          * Carton
-         * @description A box from the size of its inside.
+         * @description A box from the size of its inside, or from a blank of one's own.
          *
          *     length : from left to right, width : from front to back, depth : from bottom to top, mm
          *     allowances : mm of those that differ from what is usual for the style, by name
+         *     own : the blank of one whose style is "own"; its sizes are those of the box when it was read
          *     closed : how far it is folded, from flat (0) to closed (1)
          *     flaps : how far flaps are folded by hand instead, by the crease's name, in degrees
          *     spring : degrees by which what is only tucked in stands open
@@ -1625,7 +1649,7 @@ export interface components {
              * Style
              * @enum {string}
              */
-            style: "straight-tuck" | "reverse-tuck" | "hanging-card" | "sleeve" | "slotted-case" | "tray" | "lid-and-base" | "shoulder" | "drawer" | "book" | "mailer";
+            style: "straight-tuck" | "reverse-tuck" | "hanging-card" | "sleeve" | "slotted-case" | "tray" | "lid-and-base" | "shoulder" | "drawer" | "book" | "mailer" | "own";
             /** Length */
             length: number;
             /** Width */
@@ -1665,6 +1689,7 @@ export interface components {
             allowances: {
                 [key: string]: number;
             };
+            own?: components["schemas"]["OwnBlank"] | null;
             /**
              * Closed
              * @default 1
@@ -2369,6 +2394,49 @@ export interface components {
             material: components["schemas"]["Opaque"] | components["schemas"]["Metal"] | components["schemas"]["Cloudy"] | components["schemas"]["Linked"];
         };
         /**
+         * OwnBlank
+         * @description A blank from elsewhere. The first panel stands in front, upright.
+         */
+        OwnBlank: {
+            /** Panels */
+            panels: components["schemas"]["OwnPanel"][];
+            /**
+             * Creases
+             * @default []
+             */
+            creases: components["schemas"]["OwnCrease"][];
+        };
+        /**
+         * OwnCrease
+         * @description Where one of its panels hangs on another; `angle` is its degrees when closed.
+         */
+        OwnCrease: {
+            /** Parent */
+            parent: string;
+            /** Child */
+            child: string;
+            /** Start */
+            start: [
+                number,
+                number
+            ];
+            /** End */
+            end: [
+                number,
+                number
+            ];
+            /**
+             * Angle
+             * @default 90
+             */
+            angle: number;
+            /**
+             * Step
+             * @default 0
+             */
+            step: number;
+        };
+        /**
          * OwnOutline
          * @description An outline of one's own, seen from above with the front at the bottom; any unit.
          *
@@ -2391,6 +2459,27 @@ export interface components {
              * @default true
              */
             smooth: boolean;
+        };
+        /**
+         * OwnPanel
+         * @description A panel of a blank that was read from a drawing, mm as it is seen from its printed side.
+         */
+        OwnPanel: {
+            /** Name */
+            name: string;
+            /** Outline */
+            outline: [
+                number,
+                number
+            ][];
+            /**
+             * Holes
+             * @default []
+             */
+            holes: [
+                number,
+                number
+            ][][];
         };
         /**
          * Pack
@@ -3898,6 +3987,30 @@ export interface components {
                 number,
                 number
             ][];
+        };
+        /**
+         * LineGroupOut
+         * @description Lines of a drawing that are drawn alike, and what they were taken for.
+         */
+        LineGroupOut: {
+            /** Called */
+            called: string;
+            /** Colour */
+            colour: string;
+            /** Dashed */
+            dashed: boolean;
+            /** Kind */
+            kind: string | null;
+            /** Lines */
+            lines: number;
+        };
+        /** ReadBlankOut */
+        ReadBlankOut: {
+            carton: components["schemas"]["Carton"];
+            /** Groups */
+            groups: components["schemas"]["LineGroupOut"][];
+            /** Notes */
+            notes: string[];
         };
         /** PhotoOut */
         PhotoOut: {
@@ -7798,6 +7911,101 @@ export interface operations {
             };
             /** @description It is not here. */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_jobs_drawings_read_blank_drawing: {
+        parameters: {
+            query?: {
+                kinds?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadBlankOut"];
+                };
+            };
+            /** @description The request could not be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The page's token is missing. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };

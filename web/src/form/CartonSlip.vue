@@ -14,7 +14,7 @@ const props = defineProps<{
   edit: (change: (document: CartonPack) => void) => void
 }>()
 
-const STYLES: Record<Carton['style'], string> = {
+const STYLES: Record<Exclude<Carton['style'], 'own'>, string> = {
   'straight-tuck': 'straight tuck carton',
   'reverse-tuck': 'reverse tuck carton',
   sleeve: 'sleeve',
@@ -51,7 +51,7 @@ const byHand = computed(() => Boolean(crease.value && crease.value.key in (carto
 
 function chooseStyle(event: Event): void {
   const style = (event.target as HTMLSelectElement).value as Carton['style']
-  props.edit((d) => Object.assign(d.form, { style, allowances: {}, flaps: {}, prints: {} }))
+  props.edit((d) => Object.assign(d.form, { style, own: null, allowances: {}, flaps: {}, prints: {} }))
 }
 /** A record with one value set, or taken out. */
 function having(record: Record<string, number> | undefined, key: string, value: number | null): Record<string, number> {
@@ -65,7 +65,14 @@ const setFlap = (key: string, angle: number | null) =>
 </script>
 
 <template>
-  <p class="sentence">
+  <p v-if="carton.own" class="sentence">
+    A box from a blank of your own, {{ carton.own.panels.length }} panels.
+    <select class="plain" value="" aria-label="Style" data-test="carton-style" @change="chooseStyle">
+      <option value="">Another style …</option>
+      <option v-for="(words, style) in STYLES" :key="style" :value="style">{{ words }}</option>
+    </select>
+  </p>
+  <p v-else class="sentence">
     A
     <select class="plain" :value="carton.style" aria-label="Style" data-test="carton-style" @change="chooseStyle">
       <option v-for="(words, style) in STYLES" :key="style" :value="style">{{ words }}</option></select
@@ -187,7 +194,7 @@ const setFlap = (key: string, angle: number | null) =>
       />
     </p>
   </details>
-  <details data-test="slip-allowances">
+  <details v-if="!carton.own" data-test="slip-allowances">
     <summary>Allowances</summary>
     <p v-for="one in shape?.allowances ?? []" :key="one.name" class="sentence">
       <b>{{ one.name }}</b>: {{ one.words }},

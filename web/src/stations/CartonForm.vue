@@ -3,11 +3,12 @@ import { Button } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
-import { type CartonPack, type Pack, send, type StartingPoint, wordsFor } from '@/api/client'
+import { type Carton, type CartonPack, type Pack, send, type StartingPoint, wordsFor } from '@/api/client'
 import StationFrame from '@/components/StationFrame.vue'
 import { usePrints } from '@/composables/prints'
 import { showNumber } from '@/composables/quantity'
 import BlankDraft from '@/flat/BlankDraft.vue'
+import BlankReader from '@/form/BlankReader.vue'
 import CartonSlip from '@/form/CartonSlip.vue'
 import StartingGallery from '@/form/StartingGallery.vue'
 import { takeUp } from '@/form/takeUp'
@@ -28,6 +29,9 @@ const which = ref(0)
 const blank = computed(() => shape.value?.blanks[which.value] ?? shape.value?.blanks[0] ?? null)
 const selected = ref('')
 const starting = ref(false)
+/** A drawing that a blank is read from. */
+const drawing = ref<File | null>(null)
+const chooser = ref<HTMLInputElement>()
 const turning = ref(false)
 const fileProblem = ref('')
 const { view, proof } = useBenchProof()
@@ -59,6 +63,15 @@ function draw(): void {
   starting.value = false
   if (route.query.start) void router.replace({ query: { ...route.query, start: undefined } })
 }
+function choose(event: Event): void {
+  drawing.value = (event.target as HTMLInputElement).files?.[0] ?? null
+  starting.value = false
+  if (chooser.value) chooser.value.value = ''
+}
+function take(carton: Carton): void {
+  edit((d) => (d.form = { ...carton, board: d.form.board }))
+  drawing.value = null
+}
 async function download(form: (typeof FILES)[number]): Promise<void> {
   fileProblem.value = ''
   try {
@@ -88,13 +101,23 @@ async function download(form: (typeof FILES)[number]): Promise<void> {
           type="button"
           :aria-pressed="!starting && index === which"
           :data-test="`blank-${one.name}`"
-          @click="((starting = false), (which = index), (selected = ''))"
+          @click="((starting = false), (drawing = null), (which = index), (selected = ''))"
         >
           Blank{{ (shape?.blanks.length ?? 0) > 1 ? ` of the ${one.name}` : '' }}
         </button>
         <button type="button" :aria-pressed="starting" data-test="tab-start" @click="starting = true">
           Start from …
         </button>
+        <input
+          ref="chooser"
+          class="unseen"
+          type="file"
+          accept=".svg,.dxf,.pdf"
+          aria-label="Drawing of a blank"
+          data-test="blank-file"
+          @change="choose"
+        />
+        <button type="button" :aria-pressed="Boolean(drawing)" @click="chooser?.click()">Read a blank …</button>
         <span class="files">
           <Button
             v-for="form in FILES"
@@ -108,6 +131,7 @@ async function download(form: (typeof FILES)[number]): Promise<void> {
       </div>
       <div class="table-top">
         <StartingGallery v-if="starting" @take="start" @cancel="draw" />
+        <BlankReader v-else-if="drawing" :file="drawing" @take="take" @cancel="drawing = null" />
         <BlankDraft
           v-else-if="blank"
           :blank="blank"

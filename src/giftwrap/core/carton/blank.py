@@ -183,11 +183,12 @@ class Draft:
         angle: float = 90.0,
         step: int = 0,
         springs: bool = False,
+        near: float = MET,
     ) -> None:
-        """Crease a panel from another along a line that both have at their edge."""
+        """Crease a panel from another along a line that both have at their edge, within so many mm."""
         line = LineString([start, end])
         for name in (child, parent):
-            if self._panels[name].outline.exterior.distance(line) > MET:
+            if self._panels[name].outline.exterior.distance(line) > near:
                 raise PackError(f"The crease of the {child} does not lie at the edge of the {name}.")
         way = np.subtract(end, start)
         aside = np.subtract(self._panels[child].outline.centroid.coords[0], start)

@@ -65,9 +65,11 @@ def fold_carton(carton: Carton) -> CartonShape:
         found.append(FoldedComponent(component, folded, _pose(component, carton, folded, min(folding, 1.0))))
     if several:
         found = _put_together(found, carton)
-    lowest = min(float(_positions(one)[:, 2].min()) for one in found)
+    points = np.vstack([_positions(one) for one in found])
     lift = np.eye(4)
-    lift[2, 3] = -lowest
+    lift[2, 3] = -float(points[:, 2].min())
+    if carton.own is not None:
+        lift[:2, 3] = -(points.min(axis=0) + points.max(axis=0))[:2] / 2
     settled = [FoldedComponent(one.component, one.folded, lift @ one.pose) for one in found]
     return CartonShape(carton, tuple(settled), allowances)
 

@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from giftwrap.core.carton import trays, tubes
 from giftwrap.core.carton.allowances import Allowances
 from giftwrap.core.carton.component import Component, Style
+from giftwrap.core.carton.own import own_blank
 from giftwrap.core.errors import PackError
 from giftwrap.core.model.carton import Carton
 
@@ -30,6 +31,8 @@ def components_of(carton: Carton) -> tuple[tuple[Component, ...], Mapping[str, f
 
     Raises PackError when they cannot be drawn or folded, naming the field.
     """
+    if carton.own is not None:
+        return (Component("carton", own_blank(carton.own)),), {}
     t = carton.board.caliper
     for name in ("length", "width", "depth"):
         if getattr(carton, name) < 6 * t:

@@ -95,7 +95,13 @@ def read_blank(
 
     Raises PackError as `read_lines` and `blank_from_lines` do.
     """
-    found = read_lines(data, name)
+    return folded_lines(read_lines(data, name), kinds, tolerance=tolerance)
+
+
+def folded_lines(
+    found: ReadLines, kinds: Mapping[int, str | None] | None = None, *, tolerance: float = TOLERANCE
+) -> FoundBlank:
+    """The blank that lines are, told apart as `read_blank` does. Raises PackError as it does."""
     chosen = {i: group.kind for i, group in enumerate(found.groups)} | dict(kinds or {})
 
     def of(kind: str) -> list[LineString]:

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
+from giftwrap.core.errors import PackError
 from giftwrap.core.model.document import Degrees, Document, Millimetres, Name
 from giftwrap.core.model.material import Fraction, Linked, Opaque
 from giftwrap.core.model.panel import ArtworkUse, Placement
@@ -24,7 +25,10 @@ StyleName = Literal[
     "drawer",
     "book",
     "mailer",
+    "own",
 ]
+Place = tuple[Millimetres, Millimetres]
+Ring = Annotated[tuple[Place, ...], Field(min_length=3, max_length=2000)]
 
 
 class Board(Document):
@@ -44,11 +48,38 @@ class Board(Document):
     grain: Literal["around", "upright"] = "around"
 
 
+class OwnPanel(Document):
+    """A panel of a blank that was read from a drawing, mm as it is seen from its printed side."""
+
+    name: Name
+    outline: Ring
+    holes: Annotated[list[Ring], Field(max_length=100)] = []
+
+
+class OwnCrease(Document):
+    """Where one of its panels hangs on another; `angle` is its degrees when closed."""
+
+    parent: Name
+    child: Name
+    start: Place
+    end: Place
+    angle: Degrees = 90.0
+    step: Annotated[int, Field(ge=0, le=60)] = 0
+
+
+class OwnBlank(Document):
+    """A blank from elsewhere. The first panel stands in front, upright."""
+
+    panels: Annotated[list[OwnPanel], Field(min_length=1, max_length=200)]
+    creases: Annotated[list[OwnCrease], Field(max_length=199)] = []
+
+
 class Carton(Document):
-    """A box from the size of its inside.
+    """A box from the size of its inside, or from a blank of one's own.
 
     length : from left to right, width : from front to back, depth : from bottom to top, mm
     allowances : mm of those that differ from what is usual for the style, by name
+    own : the blank of one whose style is "own"; its sizes are those of the box when it was read
     closed : how far it is folded, from flat (0) to closed (1)
     flaps : how far flaps are folded by hand instead, by the crease's name, in degrees
     spring : degrees by which what is only tucked in stands open
@@ -63,10 +94,17 @@ class Carton(Document):
     depth: Side
     board: Board = Board()
     allowances: Annotated[dict[Name, Millimetres], Field(max_length=60)] = {}
+    own: OwnBlank | None = None
     closed: Fraction = 1.0
     flaps: Annotated[dict[Name, Degrees], Field(max_length=120)] = {}
     spring: Annotated[float, Field(ge=0, le=30, allow_inf_nan=False)] = 0.0
     prints: Annotated[dict[Name, Annotated[list[Placement], Field(max_length=40)]], Field(max_length=6)] = {}
+
+    @model_validator(mode="after")
+    def _has_its_blank(self) -> Carton:
+        if (self.style == "own") != (self.own is not None):
+            raise PackError("A carton has a blank of its own if its style is its own: read one in.", "own")
+        return self
 
     def artwork_uses(self) -> list[ArtworkUse]:
         """What is printed on its blanks."""

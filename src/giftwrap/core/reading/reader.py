@@ -180,7 +180,9 @@ _reader = Reader()
 
 def start_reading(modules: Sequence[str] = EVERYTHING[:1]) -> Reader:
     """Start this process's reader before the first file comes, with modules loaded."""
-    _reader.modules = tuple(modules)
+    if not set(modules) <= set(_reader.modules):
+        _reader.stop()
+        _reader.modules = tuple(modules)
     _reader.start()
     return _reader
 

@@ -8,7 +8,6 @@ from functools import cached_property
 import numpy as np
 
 from giftwrap.core.carton.shape import CartonShape, FoldedComponent, fold_carton
-from giftwrap.core.carton.styles import STYLES
 from giftwrap.core.errors import PackError, within
 from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.mesh.path import Array
@@ -72,8 +71,7 @@ def shape_carton(pack: Pack) -> CartonPack:
         strange = set(carton.prints) - set(shape.blanks)
         if strange:
             raise PackError(
-                f"A {STYLES[carton.style].title.lower()} has no {min(strange)} to print on: choose one of "
-                f"{', '.join(shape.blanks)}.",
+                f"This carton has no {min(strange)} to print on: choose one of {', '.join(shape.blanks)}.",
                 f"prints.{min(strange)}",
             )
     hidden = {name for name, state in pack.parts.items() if state.hidden}

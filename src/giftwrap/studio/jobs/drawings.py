@@ -1,5 +1,6 @@
 """Drawings and photos of half-profiles: reading them in, writing them out, laying photos behind."""
 
+from dataclasses import asdict
 from typing import Annotated, Any
 
 from django.http import Http404, HttpRequest, HttpResponse
@@ -9,8 +10,10 @@ from ninja.files import UploadedFile
 from pydantic import Field
 
 from giftwrap.core import model as core
+from giftwrap.core.carton.own import own_carton
 from giftwrap.core.carton.styles import components_of
 from giftwrap.core.form.tracing import calibrate, read_photo
+from giftwrap.core.formats.blank_in import folded_lines, read_lines
 from giftwrap.core.formats.blank_out import BlankFormat, write_blank
 from giftwrap.core.formats.profiles import read_outline, read_profile, write_dxf, write_svg
 from giftwrap.core.model.vessel import MOST_PX
@@ -37,6 +40,22 @@ class PhotoOut(Schema):
     picture: str
     width_px: int
     height_px: int
+
+
+class LineGroupOut(Schema):
+    """Lines of a drawing that are drawn alike, and what they were taken for."""
+
+    called: str
+    colour: str
+    dashed: bool
+    kind: str | None
+    lines: int
+
+
+class ReadBlankOut(Schema):
+    carton: core.Carton
+    groups: list[LineGroupOut]
+    notes: list[str]
 
 
 class CalibrationIn(Schema):
@@ -81,6 +100,23 @@ def write_blanks(request: HttpRequest, form: BlankFormat, data: core.Carton) -> 
     blanks = {one.name: one.blank for one in components_of(data)[0]}
     kind = {"svg": "image/svg+xml", "dxf": "image/vnd.dxf", "pdf": "application/pdf"}[form]
     return _download(write_blank(blanks, form), kind, f"blank.{form}")
+
+
+@router.post("/blank/read", response=ReadBlankOut)
+def read_blank_drawing(request: HttpRequest, file: UploadedFile = File(...), kinds: str = "") -> Any:
+    """A carton out of a blank drawn elsewhere.
+
+    kinds : what the drawing's groups of lines are, in their order, where they were taken for others:
+        cut, crease or none, with commas between
+    """
+    said = [None if kind == "none" else kind for kind in kinds.split(",")] if kinds else []
+    lines = read_lines(file.read(), name_of(file))
+    found = folded_lines(lines, dict(enumerate(said)))
+    groups = [
+        {**asdict(group), "kind": said[i] if i < len(said) else group.kind, "lines": len(group.lines)}
+        for i, group in enumerate(lines.groups)
+    ]
+    return {"carton": own_carton(found.blank, core.Board()), "groups": groups, "notes": found.notes}
 
 
 @router.post("/jobs/{slug}/photos", response=PhotoOut)

@@ -2,9 +2,18 @@
 
 from __future__ import annotations
 
+from django.core.files.uploadedfile import SimpleUploadedFile
+
 from giftwrap.core import model as core
 from giftwrap.core.formats.blank_in import read_blank
+from giftwrap.core.reading.reader import EVERYTHING, start_reading
 from giftwrap.studio.tests.base import StudioTestCase
+
+
+def setUpModule() -> None:
+    """What reads drawings is loaded once, as it is in the web process."""
+    start_reading(EVERYTHING)
+
 
 SOAP = core.Carton(style="reverse-tuck", length=82, width=28, depth=58)
 
@@ -64,3 +73,15 @@ class CartonTests(StudioTestCase):
         self.assertEqual(self.send("put", f"/api/packs/{row['id']}", body)[0], 200)
         self.assertEqual(self.pack()["document"]["form"]["kind"], "carton")
         self.assertIn("<path", self.client.get(f"/api/packs/{row['id']}/picture.svg").content.decode())
+
+    def test_a_blank_from_a_drawing(self) -> None:
+        drawing = self.client.post("/api/blank.svg", SOAP.model_dump_json(), content_type="application/json")
+        file = SimpleUploadedFile("soap.svg", drawing.content)
+        read = self.client.post("/api/blank/read", {"file": file}).json()
+        self.assertEqual([group["kind"] for group in read["groups"]], ["cut", "crease", "glue"])
+        status, shape = self.shape(core.Carton.model_validate(read["carton"]))
+        self.assertEqual((status, shape["facts"]["panels"]), (200, 13))
+        file.seek(0)
+        again = self.client.post("/api/blank/read?kinds=cut,none,none", {"file": file})
+        self.assertEqual(again.status_code, 422)
+        self.assertIn("No crease joins", again.json()["message"])

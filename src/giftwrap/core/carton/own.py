@@ -1,0 +1,78 @@
+"""Blanks of one's own: from a drawing to a document, and from that to a blank that folds."""
+
+from __future__ import annotations
+
+import numpy as np
+from shapely import Polygon
+
+from giftwrap.core.carton.blank import MET, Blank, Draft
+from giftwrap.core.carton.folding import Folded, angles_at
+from giftwrap.core.errors import PackError
+from giftwrap.core.model.carton import Board, Carton, OwnBlank, OwnCrease, OwnPanel
+
+DECIMALS, NEAR = 4, 0.01
+"""Places are kept to so many decimals of a mm, and creases lie at edges within so many mm."""
+
+
+def own_carton(blank: Blank, board: Board) -> Carton:
+    """A carton from a blank that was read, its sizes those of the box it folds to."""
+    left_foot = blank.moved(0.0, 0.0)
+
+    def rounded(points: object) -> tuple[tuple[float, float], ...]:
+        moved = np.round(np.asarray(points, float) + left_foot, DECIMALS)
+        return tuple((float(x), float(y)) for x, y in moved)
+
+    panels = [
+        OwnPanel(
+            name=panel.name,
+            outline=rounded(panel.outline.exterior.coords[:-1]),
+            holes=[rounded(ring.coords[:-1]) for ring in panel.outline.interiors],
+        )
+        for panel in blank.panels
+    ]
+    creases = []
+    for crease in blank.creases:
+        start, end = rounded([crease.start, crease.end])
+        creases.append(
+            OwnCrease(
+                parent=crease.parent,
+                child=crease.child,
+                start=start,
+                end=end,
+                angle=crease.angle,
+                step=crease.step,
+            )
+        )
+    own = OwnBlank(panels=panels, creases=creases)
+    faces = Folded(own_blank(own), angles_at(blank, 1.0), board.caliper).faces
+    across, high, deep = np.clip(np.ptp(faces.outside.positions, axis=0), 5.0, 2000.0).round(1)
+    size = {"length": float(across), "width": float(deep), "depth": float(high)}
+    return Carton(style="own", own=own, board=board, **size)
+
+
+def own_blank(own: OwnBlank) -> Blank:
+    """The blank of a document. Raises PackError when its panels do not hang together as a tree."""
+    draft = Draft()
+    for index, panel in enumerate(own.panels):
+        outline = Polygon(panel.outline, panel.holes)
+        if not outline.is_valid or outline.area < MET:
+            raise PackError(
+                f"The outline of the {panel.name} crosses itself or has no area.", f"own.panels.{index}"
+            )
+        draft.panel(panel.name, outline)
+    names = [panel.name for panel in own.panels]
+    reached = {names[0]}
+    for index, crease in enumerate(own.creases):
+        if crease.parent not in reached or crease.child not in names or crease.child in reached:
+            raise PackError(
+                f"The {crease.child} cannot hang on the {crease.parent}: panels hang together as a tree, "
+                "each on one that comes before.",
+                f"own.creases.{index}",
+            )
+        reached.add(crease.child)
+        ends = crease.start, crease.end
+        draft.hang(crease.child, crease.parent, *ends, angle=crease.angle, step=crease.step, near=NEAR)
+    if len(reached) < len(names):
+        loose = next(name for name in names if name not in reached)
+        raise PackError(f"The {loose} hangs on nothing: give it a crease.", "own.creases")
+    return draft.blank()
