@@ -63,6 +63,7 @@ function draw(): void {
   starting.value = false
   if (route.query.start) void router.replace({ query: { ...route.query, start: undefined } })
 }
+const titled = (name: string) => name.charAt(0).toUpperCase() + name.slice(1)
 function choose(event: Event): void {
   drawing.value = (event.target as HTMLInputElement).files?.[0] ?? null
   starting.value = false
@@ -103,7 +104,7 @@ async function download(form: (typeof FILES)[number]): Promise<void> {
           :data-test="`blank-${one.name}`"
           @click="((starting = false), (drawing = null), (which = index), (selected = ''))"
         >
-          Blank{{ (shape?.blanks.length ?? 0) > 1 ? ` of the ${one.name}` : '' }}
+          {{ (shape?.blanks.length ?? 0) > 1 ? titled(one.name) : 'Blank' }}
         </button>
         <button type="button" :aria-pressed="starting" data-test="tab-start" @click="starting = true">
           Start from …

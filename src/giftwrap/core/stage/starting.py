@@ -52,12 +52,15 @@ def starting_set() -> PhotoSet:
 
 
 def bench_set(turn: float) -> PhotoSet:
-    """Neutral light on grey, to judge a pack by while it is formed and wrapped.
+    """Neutral light on grey, to judge a pack by while it is formed and wrapped. From wherever one looks at
+    it, no lamp stands in the picture.
 
     turn : of the pack, degrees
     """
-    return starting_set().model_copy(
+    start = starting_set()
+    return start.model_copy(
         update={
+            "lights": [light.model_copy(update={"hidden_from_camera": True}) for light in start.lights],
             "background": BENCH_GREY,
             "standing": [Standing(id=HERO, of=OfHero(), pose=Pose(turn=turn))],
             "surround": Surround(strength=0.16),
