@@ -1633,6 +1633,7 @@ export interface components {
          *     length : from left to right, width : from front to back, depth : from bottom to top, mm
          *     allowances : mm of those that differ from what is usual for the style, by name
          *     own : the blank of one whose style is "own"; its sizes are those of the box when it was read
+         *     insert : what stands in it to hold packs
          *     closed : how far it is folded, from flat (0) to closed (1)
          *     flaps : how far flaps are folded by hand instead, by the crease's name, in degrees
          *     spring : degrees by which what is only tucked in stands open
@@ -1690,6 +1691,7 @@ export interface components {
                 [key: string]: number;
             };
             own?: components["schemas"]["OwnBlank"] | null;
+            insert?: components["schemas"]["Insert"] | null;
             /**
              * Closed
              * @default 1
@@ -2191,6 +2193,48 @@ export interface components {
              * @default false
              */
             hidden: boolean;
+        };
+        /**
+         * Hole
+         * @description A hole in an insert for what stands in it: its middle from the insert's, to the right and back, mm.
+         *
+         *     rounding : of its corners, as a share of half its shorter side: a circle or oval is 1
+         */
+        Hole: {
+            /**
+             * X
+             * @default 0
+             */
+            x: number;
+            /**
+             * Y
+             * @default 0
+             */
+            y: number;
+            /** Across */
+            across: number;
+            /** Deep */
+            deep: number;
+            /**
+             * Rounding
+             * @default 1
+             */
+            rounding: number;
+        };
+        /**
+         * Insert
+         * @description A deck of the same board inside of a carton, on walls of its own, its holes cut for packs.
+         *
+         *     height : mm of its top above the inside's floor
+         */
+        Insert: {
+            /** Height */
+            height: number;
+            /**
+             * Holes
+             * @default []
+             */
+            holes: components["schemas"]["Hole"][];
         };
         /** JobDetailOut */
         JobDetailOut: {

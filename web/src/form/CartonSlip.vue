@@ -5,6 +5,7 @@ import { computed } from 'vue'
 import type { Carton, CartonPack, CartonShape } from '@/api/client'
 import ColourInput from '@/components/ColourInput.vue'
 import QuantityInput from '@/components/QuantityInput.vue'
+import InsertSlip from './InsertSlip.vue'
 
 const props = defineProps<{
   pack: CartonPack
@@ -51,7 +52,7 @@ const byHand = computed(() => Boolean(crease.value && crease.value.key in (carto
 
 function chooseStyle(event: Event): void {
   const style = (event.target as HTMLSelectElement).value as Carton['style']
-  props.edit((d) => Object.assign(d.form, { style, own: null, allowances: {}, flaps: {}, prints: {} }))
+  props.edit((d) => Object.assign(d.form, { style, own: null, insert: null, allowances: {}, flaps: {}, prints: {} }))
 }
 /** A record with one value set, or taken out. */
 function having(record: Record<string, number> | undefined, key: string, value: number | null): Record<string, number> {
@@ -193,6 +194,10 @@ const setFlap = (key: string, angle: number | null) =>
         @change="(v) => edit((d) => Object.assign(d.form.board[side.field], { colour: v }))"
       />
     </p>
+  </details>
+  <details v-if="!carton.own" data-test="slip-insert">
+    <summary>Insert</summary>
+    <InsertSlip :pack="pack" :bad-place="badPlace" :edit="edit" />
   </details>
   <details v-if="!carton.own" data-test="slip-allowances">
     <summary>Allowances</summary>

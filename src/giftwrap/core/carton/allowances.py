@@ -72,6 +72,7 @@ ALLOWANCES: Mapping[str, Allowance] = {
     "hanging tab": Allowance(
         "how high the tab is that it hangs by", lambda c: 32.0, lambda c: 24.0, lambda c: 200.0
     ),
+    "insert smaller": Allowance("air between an insert and the carton", lambda c: 0.3 + 0.2 * _t(c)),
     "shoulder": Allowance("how much of the neck shows", lambda c: 2.0, most=lambda c: 0.4 * c.depth),
     "cover larger": Allowance("how far the cover stands out at either side", lambda c: 2.0),
     "cover flap": Allowance("how far the flap reaches down", lambda c: 0.6 * c.depth, lambda c: 4 * _t(c)),

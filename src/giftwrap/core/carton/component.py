@@ -20,15 +20,15 @@ class Component:
     stands : how its first panel is turned when it is shut: upright as a front; lying with its inside up (a
         base) or down (a lid), its blank's foot in front; or laid, as a lid whose blank's left is in front
     above : mm from the inside's floor of the carton up to the inside of a panel that lies
-    comes : how it is put to the first one when that is folded: over it, sliding in from the right, or
-        not at all
+    comes : how it is put to the first one when that is folded: over it, sliding in from the right, with
+        the one before it, or not at all
     """
 
     name: str
     blank: Blank
     stands: Literal["front", "base", "lid", "laid"] = "front"
     above: float = 0.0
-    comes: Literal["", "over", "sliding"] = ""
+    comes: Literal["", "over", "sliding", "with"] = ""
 
 
 @dataclass(frozen=True)

@@ -109,8 +109,11 @@ def _put_together(found: list[FoldedComponent], carton: Carton) -> list[FoldedCo
     share = float(np.clip((carton.closed - FOLDING) / (1 - FOLDING), 0, 1))
     share = share * share * (3 - 2 * share)
     base = _positions(found[0])
-    placed = [found[0]]
+    placed, way = [found[0]], np.eye(4)
     for one in found[1:]:
+        if one.component.comes == "with":
+            placed.append(FoldedComponent(one.component, one.folded, way @ one.pose))
+            continue
         points, way = _positions(one), np.eye(4)
         aside = float(base[:, 0].max() + BESIDE - points[:, 0].min())
         if one.component.comes:

@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from giftwrap.core.carton import trays, tubes
 from giftwrap.core.carton.allowances import Allowances
 from giftwrap.core.carton.component import Component, Style
+from giftwrap.core.carton.insert import insert_of
 from giftwrap.core.carton.own import own_blank
 from giftwrap.core.errors import PackError
 from giftwrap.core.model.carton import Carton
@@ -42,4 +43,9 @@ def components_of(carton: Carton) -> tuple[tuple[Component, ...], Mapping[str, f
                 name,
             )
     allow = Allowances(carton)
-    return STYLES[carton.style].draw(carton, allow), allow.used
+    components = STYLES[carton.style].draw(carton, allow)
+    if carton.insert is not None:
+        last = [component for component in components if component.comes == "over"]
+        insert = insert_of(carton, carton.insert, allow)
+        components = (*(c for c in components if c not in last), insert, *last)
+    return components, allow.used

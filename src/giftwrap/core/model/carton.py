@@ -48,6 +48,29 @@ class Board(Document):
     grain: Literal["around", "upright"] = "around"
 
 
+class Hole(Document):
+    """A hole in an insert for what stands in it: its middle from the insert's, to the right and back, mm.
+
+    rounding : of its corners, as a share of half its shorter side: a circle or oval is 1
+    """
+
+    x: Millimetres = 0.0
+    y: Millimetres = 0.0
+    across: Side
+    deep: Side
+    rounding: Fraction = 1.0
+
+
+class Insert(Document):
+    """A deck of the same board inside of a carton, on walls of its own, its holes cut for packs.
+
+    height : mm of its top above the inside's floor
+    """
+
+    height: Side
+    holes: Annotated[list[Hole], Field(max_length=60)] = []
+
+
 class OwnPanel(Document):
     """A panel of a blank that was read from a drawing, mm as it is seen from its printed side."""
 
@@ -80,6 +103,7 @@ class Carton(Document):
     length : from left to right, width : from front to back, depth : from bottom to top, mm
     allowances : mm of those that differ from what is usual for the style, by name
     own : the blank of one whose style is "own"; its sizes are those of the box when it was read
+    insert : what stands in it to hold packs
     closed : how far it is folded, from flat (0) to closed (1)
     flaps : how far flaps are folded by hand instead, by the crease's name, in degrees
     spring : degrees by which what is only tucked in stands open
@@ -95,6 +119,7 @@ class Carton(Document):
     board: Board = Board()
     allowances: Annotated[dict[Name, Millimetres], Field(max_length=60)] = {}
     own: OwnBlank | None = None
+    insert: Insert | None = None
     closed: Fraction = 1.0
     flaps: Annotated[dict[Name, Degrees], Field(max_length=120)] = {}
     spring: Annotated[float, Field(ge=0, le=30, allow_inf_nan=False)] = 0.0

@@ -1,0 +1,65 @@
+"""Inserts: a deck on walls that stands in a carton, with holes for what stands in it."""
+
+from __future__ import annotations
+
+import numpy as np
+from shapely import Point, Polygon, box
+from shapely.affinity import scale, translate
+
+from giftwrap.core.carton.allowances import Allowances
+from giftwrap.core.carton.blank import Draft, rectangle
+from giftwrap.core.carton.component import Component, grain_of
+from giftwrap.core.errors import PackError, within
+from giftwrap.core.model.carton import Carton, Hole, Insert
+
+BRIDGE = 2.0
+"""Mm of board that are left between holes, and between them and the edge (common practice)."""
+LEAST_ROUNDING = 0.05
+_FINE = 24
+
+
+def insert_of(carton: Carton, insert: Insert, allow: Allowances) -> Component:
+    """The insert of a carton. Raises PackError, naming the hole, when it has no room."""
+    t, air = carton.board.caliper, allow("insert smaller")
+    if not 4 * t <= insert.height <= carton.depth:
+        raise PackError(
+            f"An insert of {insert.height:g} mm does not stand in {carton.depth:g} mm: from {4 * t:.1f} to "
+            f"{carton.depth:g} mm.",
+            "insert.height",
+        )
+    x, y = carton.length - 2 * air - t, carton.width - 2 * air - t
+    low = insert.height - t / 2
+    draft = Draft(grain_of(carton))
+    draft.panel("deck", rectangle(0, 0, x, y))
+    draft.panel("left", rectangle(-low, 0, 0, y))
+    draft.panel("right", rectangle(x, 0, x + low, y))
+    gap = t / 2 + 0.2  # front and back stand between the other two
+    draft.panel("front", rectangle(gap, -low, x - gap, 0))
+    draft.panel("back", rectangle(gap, y, x - gap, y + low))
+    draft.hang("left", "deck", (0, 0), (0, y), step=0)
+    draft.hang("right", "deck", (x, 0), (x, y), step=0)
+    draft.hang("front", "deck", (gap, 0), (x - gap, 0), step=1)
+    draft.hang("back", "deck", (gap, y), (x - gap, y), step=1)
+    free = box(0, 0, x, y).buffer(-BRIDGE - t / 2)
+    for index, hole in enumerate(insert.holes):
+        outline = translate(_outline(hole), x / 2 + hole.x, y / 2 + hole.y)
+        if not free.contains(outline):
+            raise PackError(
+                f"Hole {index + 1} comes within {BRIDGE:g} mm of another or of the edge: move it, or make it "
+                "smaller.",
+                f"insert.holes.{index}",
+            )
+        with within(f"insert.holes.{index}"):
+            draft.pierce("deck", outline)
+        free = free.difference(outline.buffer(BRIDGE))
+    return Component("insert", draft.blank(), "lid", insert.height - t, "with")
+
+
+def _outline(hole: Hole) -> Polygon:
+    """A hole around 0: an oval, or a rectangle with its corners rounded."""
+    half = np.array([hole.across, hole.deep]) / 2
+    radius = hole.rounding * float(half.min())
+    if hole.rounding == 1:
+        return Polygon(scale(Point(0, 0).buffer(1.0, quad_segs=_FINE), *half).exterior)
+    inner = box(*(radius - half), *(half - radius))
+    return inner if radius < LEAST_ROUNDING else Polygon(inner.buffer(radius, quad_segs=_FINE).exterior)
