@@ -32,6 +32,8 @@ export type Shape = Schemas['VesselOut']
 /** A carton as it was folded. */
 export type CartonShape = Schemas['CartonOut']
 export type AnyShape = Shape | CartonShape
+/** How many of a pack stand in a carton. */
+export type Packed = Schemas['PackedOut']
 /** A blank as it was read from a drawing. */
 export type ReadBlank = Schemas['ReadBlankOut']
 export type FlatBlank = CartonShape['blanks'][number]

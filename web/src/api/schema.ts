@@ -482,6 +482,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/packed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * How Many Fit
+         * @description How many of a pack stand upright in a carton.
+         */
+        post: operations["giftwrap_studio_jobs_forming_how_many_fit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/closure": {
         parameters: {
             query?: never;
@@ -3991,6 +4011,38 @@ export interface components {
             /** Volume Ml */
             volume_ml: number;
         };
+        /** PackedOut */
+        PackedOut: {
+            /** Across */
+            across: number;
+            /** Deep */
+            deep: number;
+            /** High */
+            high: number;
+            /** Count */
+            count: number;
+            /** Turned */
+            turned: boolean;
+            /** Left */
+            left: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
+         * PackedIn
+         * @description A pack, and the inside of a carton it is to stand in: mm across, deep and high.
+         */
+        PackedIn: {
+            shape: components["schemas"]["ShapeIn"];
+            /** Inside */
+            inside: [
+                number,
+                number,
+                number
+            ];
+        };
         /** ClosureOut */
         ClosureOut: {
             /** Closure */
@@ -7212,6 +7264,93 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FillOut"];
+                };
+            };
+            /** @description The request could not be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_jobs_forming_how_many_fit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PackedIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PackedOut"];
                 };
             };
             /** @description The request could not be read. */

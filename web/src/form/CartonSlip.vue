@@ -5,6 +5,7 @@ import { computed } from 'vue'
 import type { Carton, CartonPack, CartonShape } from '@/api/client'
 import ColourInput from '@/components/ColourInput.vue'
 import QuantityInput from '@/components/QuantityInput.vue'
+import FitsSlip from './FitsSlip.vue'
 import InsertSlip from './InsertSlip.vue'
 
 const props = defineProps<{
@@ -169,6 +170,7 @@ const setFlap = (key: string, angle: number | null) =>
     <p v-else class="hint">Everything else is folded from it.</p>
   </template>
   <slot />
+  <FitsSlip v-if="!carton.own" :carton="carton" />
   <details data-test="slip-board">
     <summary>Board colours</summary>
     <p class="sentence">

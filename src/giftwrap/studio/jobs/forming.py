@@ -1,5 +1,6 @@
 """Forming packs without saving: shaping, filling, closing, and what to start from."""
 
+from dataclasses import asdict
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse
@@ -7,12 +8,14 @@ from ninja import Router, Schema
 from pydantic import Field
 
 from giftwrap.core import model as core
+from giftwrap.core.carton.fitting import packed
 from giftwrap.core.errors import PackError
 from giftwrap.core.form.closures.starting import starting_closure
 from giftwrap.core.form.finishes import FINISHES
 from giftwrap.core.form.formed import form_body
 from giftwrap.core.materials.optics import METALS
 from giftwrap.core.materials.starting import starting_materials
+from giftwrap.core.model.carton import Side
 from giftwrap.core.model.closure import ClosureKind
 from giftwrap.core.model.material import Clear, Cloudy, Metal, Opaque
 from giftwrap.core.things.facts import DENSITIES
@@ -46,6 +49,22 @@ class FillIn(Schema):
 
 class FillOut(Schema):
     fill_height: float
+
+
+class PackedIn(Schema):
+    """A pack, and the inside of a carton it is to stand in: mm across, deep and high."""
+
+    shape: ShapeIn
+    inside: tuple[Side, Side, Side]
+
+
+class PackedOut(Schema):
+    across: int
+    deep: int
+    high: int
+    count: int
+    turned: bool
+    left: tuple[float, float, float]
 
 
 class ClosureIn(Schema):
@@ -101,6 +120,15 @@ def materials(request: HttpRequest) -> Any:
 def fill_height(request: HttpRequest, data: FillIn) -> dict[str, float]:
     """The level at which a body holds a volume."""
     return {"fill_height": form_body(data.body, coarse=True).height_for(data.volume_ml)}
+
+
+@router.post("/packed", response=PackedOut)
+def how_many_fit(request: HttpRequest, data: PackedIn) -> Any:
+    """How many of a pack stand upright in a carton."""
+    extent = shape_for_page(data.shape.dressed()).thing.extent
+    across, deep, high = (top - low for low, top in zip(extent.low, extent.high, strict=True))
+    found = packed((across, deep, high), data.inside)
+    return {**asdict(found), "count": found.count}
 
 
 @router.post("/closure", response=ClosureOut)

@@ -85,3 +85,11 @@ class CartonTests(StudioTestCase):
         again = self.client.post("/api/blank/read?kinds=cut,none,none", {"file": file})
         self.assertEqual(again.status_code, 422)
         self.assertIn("No crease joins", again.json()["message"])
+
+    def test_how_many_packs_fit_a_case(self) -> None:
+        shape = {"pack": core.Pack(form=SOAP).model_dump(mode="json")}
+        status, found = self.send("post", "/api/packed", {"shape": shape, "inside": [170, 120, 130]})
+        self.assertEqual(
+            (status, found["count"], found["across"], found["deep"], found["high"]), (200, 16, 2, 4, 2)
+        )
+        self.assertEqual(self.send("post", "/api/packed", {"shape": shape, "inside": [170, 0, 130]})[0], 422)

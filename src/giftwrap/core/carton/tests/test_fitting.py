@@ -9,7 +9,7 @@ import numpy as np
 from manifold3d import Manifold
 from shapely import Polygon
 
-from giftwrap.core.carton.fitting import CLEARANCE, carton_for
+from giftwrap.core.carton.fitting import CLEARANCE, carton_for, packed
 from giftwrap.core.carton.shape import fold_carton
 from giftwrap.core.carton.tests.test_styles import solids_of
 from giftwrap.core.errors import PackError
@@ -35,6 +35,18 @@ class FittingTests(TestCase):
                             box = box.translate((0, (carton.width - size[1]) / 2 - CLEARANCE, 0))
                         met = sum((box ^ solid).volume() for solid in solids.values())
                         self.assertEqual(met < 1, free)
+
+
+class PackedTests(TestCase):
+    def test_as_many_as_stand_in_rows(self) -> None:
+        """Counted by hand: 310 × 230 × 260 holds 4 × 3 of 76 mm, one high; turned where that is more."""
+        twelve = packed((76, 76, 216), (310, 230, 260))
+        self.assertEqual((twelve.across, twelve.deep, twelve.high, twelve.count), (4, 3, 1, 12))
+        np.testing.assert_allclose(twelve.left, (6, 2, 44))
+        turned = packed((120, 50, 40), (150, 240, 90))
+        self.assertEqual((turned.count, turned.turned), (3 * 2 * 2, True))
+        self.assertEqual(packed((76, 76, 300), (310, 230, 260)).count, 0)
+        self.assertEqual(packed((100, 100, 100), (300, 200, 100)).count, 6)  # exactly
 
 
 class InsertTests(TestCase):
