@@ -151,9 +151,10 @@ class Draft:
 
     def panel(self, name: str, outline: BaseGeometry, *, role: Role = "panel", up: float = 0.0) -> None:
         """Draw one. Raises PackError when it has no area or lies over another."""
-        if not isinstance(outline, Polygon) or outline.is_empty or outline.area < MET:
+        if not isinstance(outline, Polygon) or not outline.is_valid or outline.area < MET:
             raise PackError(
-                f"No board is left for the {name}: make the carton larger or the allowances smaller."
+                f"No board is left for the {name}: make the carton larger, or the allowances smaller.",
+                "length",
             )
         for other in self._panels.values():
             if outline.intersection(other.outline).area > 1e-3:
@@ -167,7 +168,7 @@ class Draft:
     def pierce(self, name: str, hole: Polygon) -> None:
         """Cut a hole into a panel. Raises PackError when it does not lie within it."""
         panel = self._panels[name]
-        if not panel.outline.buffer(-1.0).contains(hole):
+        if not hole.is_valid or not panel.outline.buffer(-1.0).contains(hole):
             raise PackError(f"There is no room for the hole in the {name}: make the carton larger.", "length")
         pierced = panel.outline.difference(hole)
         assert isinstance(pierced, Polygon)
@@ -189,7 +190,7 @@ class Draft:
         line = LineString([start, end])
         for name in (child, parent):
             if self._panels[name].outline.exterior.distance(line) > near:
-                raise PackError(f"The crease of the {child} does not lie at the edge of the {name}.")
+                raise PackError(f"The crease of the {child} does not lie at the edge of the {name}.", "own")
         way = np.subtract(end, start)
         aside = np.subtract(self._panels[child].outline.centroid.coords[0], start)
         if way[0] * aside[1] - way[1] * aside[0] > 0:

@@ -133,7 +133,7 @@ class ImpossibleTests(TestCase):
 
     def test_wrong_types_are_named(self) -> None:
         with self.assertRaises(ValidationError) as caught:
-            Pack.model_validate({"form": {"body": {"profile": "round"}}})
+            Pack.model_validate({"form": {"kind": "vessel", "body": {"profile": "round"}}})
         message, place = describe_invalid(caught.exception)
         self.assertEqual(place, "form.body.profile")
         self.assertIn("list", message)
