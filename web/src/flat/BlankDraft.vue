@@ -25,7 +25,7 @@ const board = useBoard(holder, () => ({
     <svg width="100%" height="100%" role="group" aria-label="The blank laid flat, in millimetres">
       <Mat :step="board.gridStep.value" :scale="board.scale.value" :origin="board.origin.value" />
       <clipPath id="blank-board">
-        <path v-for="panel in blank.panels" :key="panel.name" :d="`${board.line(panel.outline)}Z`" />
+        <path clip-rule="evenodd" :d="blank.cuts.map((ring) => `${board.line(ring)}Z`).join('')" />
       </clipPath>
       <image
         v-if="picture"

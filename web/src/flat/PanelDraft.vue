@@ -90,7 +90,7 @@ function dropped(event: DragEvent): void {
     >
       <Mat :step="board.gridStep.value" :scale="board.scale.value" :origin="board.origin.value" />
       <clipPath v-if="blank" id="panel-board">
-        <path v-for="one in blank.panels" :key="one.name" :d="`${board.line(one.outline)}Z`" />
+        <path clip-rule="evenodd" :d="blank.cuts.map((ring) => `${board.line(ring)}Z`).join('')" />
       </clipPath>
       <image
         v-if="picture"

@@ -118,7 +118,14 @@ async function download(form: (typeof FILES)[number]): Promise<void> {
           data-test="blank-file"
           @change="choose"
         />
-        <button type="button" :aria-pressed="Boolean(drawing)" @click="chooser?.click()">Read a blank …</button>
+        <button
+          type="button"
+          :aria-pressed="Boolean(drawing)"
+          title="Read a blank from a drawing"
+          @click="chooser?.click()"
+        >
+          Read in …
+        </button>
         <span class="files">
           <Button
             v-for="form in FILES"
@@ -198,6 +205,9 @@ async function download(form: (typeof FILES)[number]): Promise<void> {
 
 <style scoped src="./form.css"></style>
 <style scoped>
+.tabs > button {
+  padding: 0 7px;
+}
 .files {
   margin-left: auto;
   display: flex;
