@@ -1,4 +1,4 @@
-"""Draws the demo's labels and cartons, of the invented Velloway Orchard House.
+"""Draws the demo's labels: cordials, drops, a balm and a hand wash of the invented Velloway Orchard House.
 
 Run with the project's Python; writes into artwork. The article numbers lie in the range that the
 numbering standard keeps for use inside a company, so they are nobody's.
@@ -315,91 +315,6 @@ def wash_label() -> str:
     )
 
 
-SOAP_BLANK = (233.76, 138.85)
-"""Of the soap carton's blank, mm; where its walls begin and end across and up follows."""
-SOAP_WALLS = {
-    "front": (12.0, 94.38),
-    "right": (94.38, 122.76),
-    "back": (122.76, 205.57),
-    "left": (205.57, 233.76),
-}
-SOAP_FOOT, SOAP_TOP = 40.2, 98.6
-
-
-def soap_blank() -> str:
-    """The soap carton, printed whole: a front twice, a story on one side, facts on the other."""
-    w, h = SOAP_BLANK
-
-    def y(up: float) -> float:
-        return round(h - up, 3)
-
-    def front(name: str) -> list[str]:
-        left, right = SOAP_WALLS[name]
-        m = left + 27
-        return [
-            text((m, y(78)), 9.6, "Velloway", 'font-family="Fraunces" font-weight="600" fill="#fbf6ea"'),
-            text(
-                (m, y(73)),
-                2.5,
-                "ORCHARD HOUSE",
-                f'font-family="Instrument Sans" fill="{CREAM}" letter-spacing="1"',
-            ),
-            f'<path d="M{m - 20} {y(69.5)} H{m + 20}" stroke="{GOLD}" stroke-width="0.4"/>',
-            text((m, y(61.5)), 6.2, "Quince soap", f'font-family="Fraunces" font-weight="700" fill="{GOLD}"'),
-            text(
-                (m, y(55.5)),
-                2.4,
-                "COLD-PRESSED · 100 g",
-                f'font-family="Instrument Sans" fill="{CREAM}" letter-spacing="0.4"',
-            ),
-            f'<circle cx="{right - 19}" cy="{y(70)}" r="15.6" fill="{CREAM}"/>',
-            leaf(right - 18.8, y(80.4), 7.6, -24),
-            leaf(right - 19.4, y(80.2), 6.6, 205),
-            quince(right - 19, y(68.6), 8.6),
-        ]
-
-    def middle(name: str) -> float:
-        return sum(SOAP_WALLS[name]) / 2
-
-    cream = f'font-family="Instrument Sans" fill="{CREAM}"'
-    story = ("Cut by hand from a", "slab that rests for", "six weeks beside", "the quince loft.")
-    facts = ("Rapeseed oil, quince", "seed oil, water, lye.", "Velloway Orchard", "House, Lower Combe")
-    return page(
-        w,
-        h,
-        f'<rect y="{y(SOAP_FOOT + 6.4)}" width="{w}" height="0.5" fill="{GOLD}"/>',
-        f'<rect y="{y(SOAP_TOP - 4)}" width="{w}" height="0.5" fill="{GOLD}"/>',
-        *front("front"),
-        *front("back"),
-        *(text((middle("right"), y(84 - 4.2 * i)), 2.3, line, cream) for i, line in enumerate(story)),
-        leaf(middle("right") - 5, y(60), 10, 0),
-        *(text((middle("left"), y(84 - 4.2 * i)), 2.1, line, cream) for i, line in enumerate(facts)),
-        text(
-            (middle("back") - 1, y(111)),
-            5.2,
-            "Velloway",
-            'font-family="Fraunces" font-weight="600" fill="#fbf6ea"',
-        ),
-        ground=WINE,
-    )
-
-
-def lid_mark() -> str:
-    """The house's mark for the lid of the gift box, alone in gold."""
-    w, h = 90.0, 40.0
-    m = w / 2
-    return (
-        f'<svg xmlns="http://www.w3.org/2000/svg" width="{w}mm" height="{h}mm" viewBox="0 0 {w} {h}">'
-        + leaf(m + 0.2, 9.6, 8, -24).replace(LEAF, GOLD)
-        + leaf(m - 0.4, 9.8, 7, 205).replace(LEAF, GOLD)
-        + text((m, 27), 13, "Velloway", f'font-family="Fraunces" font-weight="600" fill="{GOLD}"')
-        + text(
-            (m, 35), 3.4, "ORCHARD HOUSE", f'font-family="Instrument Sans" fill="{GOLD}" letter-spacing="1.6"'
-        )
-        + "</svg>\n"
-    )
-
-
 def labels() -> dict[str, str]:
     """Every label by its file's name."""
     cordials = {f"{one.name.lower()}-cordial-label.svg": cordial_label(one) for one in CORDIALS}
@@ -408,8 +323,6 @@ def labels() -> dict[str, str]:
         "blossom-drops-label.svg": drops_label(),
         "quince-balm-label.svg": balm_label(),
         "hand-wash-label.svg": wash_label(),
-        "soap-carton.svg": soap_blank(),
-        "gift-box-mark.svg": lid_mark(),
     }
 
 

@@ -3651,7 +3651,7 @@ export interface components {
         };
         /**
          * BlankOut
-         * @description A blank in mm from its lower left corner, seen from its printed side.
+         * @description A blank in mm from its lower left corner, seen from its printed side; `grain` is in degrees.
          */
         BlankOut: {
             /** Name */
@@ -3661,6 +3661,8 @@ export interface components {
                 number,
                 number
             ];
+            /** Grain */
+            grain: number;
             /** Cuts */
             cuts: [
                 number,
@@ -3730,8 +3732,8 @@ export interface components {
         };
         /**
          * CreaseOut
-         * @description A crease on a blank: `name` is the panel's that hangs on it, `angle` its degrees when closed and
-         *     `now` as it is folded.
+         * @description A crease on a blank: `name` is the panel's that hangs on it, `now` its degrees as it is folded, and
+         *     `springs` whether what hangs on it is only tucked in.
          */
         CreaseOut: {
             /** Name */
@@ -3747,12 +3749,12 @@ export interface components {
                     number
                 ]
             ];
-            /** Angle */
-            angle: number;
             /** Now */
             now: number;
             /** Step */
             step: number;
+            /** Springs */
+            springs: boolean;
         };
         /**
          * CrossSectionOut
@@ -3840,13 +3842,11 @@ export interface components {
         };
         /**
          * FlatPanelOut
-         * @description A panel of a blank and where its name is written, `up` degrees turned.
+         * @description A panel of a blank and where its name is written.
          */
         FlatPanelOut: {
             /** Name */
             name: string;
-            /** Role */
-            role: string;
             /** Outline */
             outline: [
                 number,
@@ -3857,8 +3857,6 @@ export interface components {
                 number,
                 number
             ];
-            /** Up */
-            up: number;
         };
         /**
          * MeshOut

@@ -6,6 +6,7 @@ import { useBoard } from '@/composables/board'
 import { showNumber } from '@/composables/quantity'
 import BlankLines from './BlankLines.vue'
 import Mat from './Mat.vue'
+import Rulers from './Rulers.vue'
 
 const props = defineProps<{ blank: FlatBlank; picture: string | null; printed: boolean; selected: string }>()
 const emit = defineEmits<{ select: [panel: string] }>()
@@ -53,22 +54,14 @@ const board = useBoard(holder, () => ({
         <title>{{ panel.name }}</title>
       </path>
       <BlankLines :blank="blank" :board="board" :selected="selected" :quiet="printed" />
-      <g class="ruler" aria-hidden="true">
-        <template v-for="t in board.ticks(0, size.width)" :key="`x${t}`">
-          <line :x1="board.x(t)" :x2="board.x(t)" :y1="board.y(0) + 4" :y2="board.y(0) + 11" />
-          <text :x="board.x(t)" :y="board.y(0) + 23" text-anchor="middle">{{ t }}</text>
-        </template>
-        <template v-for="t in board.ticks(0, size.height)" :key="`y${t}`">
-          <line :x1="board.x(0) - 11" :x2="board.x(0) - 4" :y1="board.y(t)" :y2="board.y(t)" />
-          <text :x="board.x(0) - 14" :y="board.y(t) + 4" text-anchor="end">{{ t }}</text>
-        </template>
-      </g>
+      <Rulers :board="board" :width="size.width" :height="size.height" />
       <text class="size" :x="board.x(size.width / 2)" :y="board.y(size.height) - 8" text-anchor="middle">
         {{ showNumber(size.width) }} × {{ showNumber(size.height) }} mm
       </text>
     </svg>
     <p class="key" aria-hidden="true">
       <i class="cut"></i> cut <i class="crease"></i> crease <i class="glue"></i> glue
+      <b>{{ blank.grain ? '↕' : '↔' }}</b> grain
     </p>
   </div>
 </template>
@@ -94,10 +87,6 @@ const board = useBoard(holder, () => ({
 .panel:focus-visible {
   fill: #b3324c26;
 }
-.ruler line {
-  stroke: #8a978f;
-}
-.ruler text,
 .size {
   font:
     11px 'Spline Sans Mono',

@@ -6,6 +6,7 @@ import { snap, useBoard } from '@/composables/board'
 import { showNumber } from '@/composables/quantity'
 import BlankLines from './BlankLines.vue'
 import Mat from './Mat.vue'
+import Rulers from './Rulers.vue'
 
 const props = defineProps<{
   panel: Panel
@@ -123,16 +124,7 @@ function dropped(event: DragEvent): void {
         cut
       </text>
       <text v-if="!blank" class="word" :x="board.x(panel.width / 2) + 4" :y="board.y(panel.height) - 6">front</text>
-      <g class="ruler" aria-hidden="true">
-        <template v-for="t in board.ticks(0, panel.width)" :key="`x${t}`">
-          <line :x1="board.x(t)" :x2="board.x(t)" :y1="board.y(0) + 4" :y2="board.y(0) + 11" />
-          <text :x="board.x(t)" :y="board.y(0) + 23" text-anchor="middle">{{ t }}</text>
-        </template>
-        <template v-for="t in board.ticks(0, panel.height)" :key="`y${t}`">
-          <line :x1="board.x(0) - 11" :x2="board.x(0) - 4" :y1="board.y(t)" :y2="board.y(t)" />
-          <text :x="board.x(0) - 14" :y="board.y(t) + 4" text-anchor="end">{{ t }}</text>
-        </template>
-      </g>
+      <Rulers :board="board" :width="panel.width" :height="panel.height" />
       <g
         v-for="(item, index) in placed"
         :key="index"
@@ -204,13 +196,6 @@ svg {
 .word {
   font: 11px var(--sans);
   fill: #4a4f52;
-}
-.ruler text {
-  font: 11px var(--mono);
-  fill: var(--ink);
-}
-.ruler line {
-  stroke: var(--ink);
 }
 .placed {
   outline: none;

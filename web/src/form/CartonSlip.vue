@@ -49,6 +49,8 @@ const crease = computed(() => {
   }
   return null
 })
+/** Whether anything is only tucked in. */
+const springs = computed(() => props.shape?.blanks.some((blank) => blank.creases.some((one) => one.springs)))
 const byHand = computed(() => Boolean(crease.value && crease.value.key in (carton.value.flaps ?? {})))
 
 function chooseStyle(event: Event): void {
@@ -138,7 +140,7 @@ const setFlap = (key: string, angle: number | null) =>
       @change="(v) => edit((d) => (d.form.closed = v / 100))"
     />
   </p>
-  <p class="sentence">
+  <p v-if="springs" class="sentence">
     What is only tucked in springs open by
     <QuantityInput
       label="Spring"

@@ -10,11 +10,11 @@ import { showNumber } from '@/composables/quantity'
 import BlankDraft from '@/flat/BlankDraft.vue'
 import BlankReader from '@/form/BlankReader.vue'
 import CartonSlip from '@/form/CartonSlip.vue'
+import FormNotes from '@/form/FormNotes.vue'
+import FormRound from '@/form/FormRound.vue'
 import StartingGallery from '@/form/StartingGallery.vue'
 import { takeUp } from '@/form/takeUp'
-import RoundView from '@/round/RoundView.vue'
 import { useJob } from '@/stores/job'
-import { useBenchProof } from '@/stores/proof'
 
 const FILES = ['svg', 'dxf', 'pdf'] as const
 
@@ -32,9 +32,7 @@ const starting = ref(false)
 /** A drawing that a blank is read from. */
 const drawing = ref<File | null>(null)
 const chooser = ref<HTMLInputElement>()
-const turning = ref(false)
 const fileProblem = ref('')
-const { view, proof } = useBenchProof()
 const { prints } = usePrints(
   () => ({ own: shape.value?.panels ?? [] }),
   () => ({ palette: job.palette, colourway: null }),
@@ -148,26 +146,16 @@ async function download(form: (typeof FILES)[number]): Promise<void> {
           :selected="selected"
           @select="selected = $event"
         />
-        <p v-if="problem" class="note" role="alert" data-test="form-problem">
-          {{ problem.message }} <em>The last good carton stays on the table.</em>
-        </p>
-        <p v-if="fileProblem" class="note" role="alert" data-test="file-problem">
-          {{ fileProblem }} <button type="button" @click="fileProblem = ''">Put away</button>
-        </p>
+        <FormNotes
+          :problem="problem?.message ?? ''"
+          what="carton"
+          :file-problem="fileProblem"
+          @away="fileProblem = ''"
+        />
       </div>
     </template>
     <template #round>
-      <RoundView
-        v-if="shape"
-        :shape="shape"
-        :pictures="textures"
-        :turning="turning"
-        label="The carton in the round"
-        :proof="proof?.address ?? null"
-        @rest="view = $event"
-        @held="turning = false"
-      />
-      <Button class="turn" size="small" @click="turning = !turning">{{ turning ? 'Hold still' : 'Turn it' }}</Button>
+      <FormRound v-if="shape" :shape="shape" :pictures="textures" label="The carton in the round" />
     </template>
     <template #slip>
       <h2>{{ draft.saved.name }}</h2>

@@ -27,13 +27,13 @@ import DrawingTools from '@/form/DrawingTools.vue'
 import PartsSlip from '@/form/PartsSlip.vue'
 import ReliefSlip from '@/form/ReliefSlip.vue'
 import SectionsSlip from '@/form/SectionsSlip.vue'
+import FormNotes from '@/form/FormNotes.vue'
+import FormRound from '@/form/FormRound.vue'
 import StartingGallery from '@/form/StartingGallery.vue'
 import TracePanel from '@/form/TracePanel.vue'
 import WallSlip from '@/form/WallSlip.vue'
 import { takeUp } from '@/form/takeUp'
-import RoundView from '@/round/RoundView.vue'
 import { useJob } from '@/stores/job'
-import { useBenchProof } from '@/stores/proof'
 
 type Surface = 'profile' | 'sections' | 'start' | 'trace'
 const TABS: { surface: Surface; words: string }[] = [
@@ -58,8 +58,6 @@ watch(
 )
 const section = ref(0)
 const photo = ref<{ picture: string; width_px: number; height_px: number } | null>(null)
-const turning = ref(false)
-const { view, proof } = useBenchProof()
 const fillProblem = ref('')
 const fileProblem = ref('')
 const { prints } = usePrints(
@@ -208,26 +206,11 @@ function takeProfile(profile: Corner[]): void {
           @bulge="(index, bulge) => edit((d) => (d.form.body.profile[index]!.bulge = bulge))"
           @zone="(name, top) => edit((d) => (((d.form.body.zone_tops ??= {}) as Record<string, number>)[name] = top))"
         />
-        <p v-if="problem" class="note" role="alert" data-test="form-problem">
-          {{ problem.message }} <em>The last good pack stays on the table.</em>
-        </p>
-        <p v-if="fileProblem" class="note" role="alert" data-test="file-problem">
-          {{ fileProblem }} <button type="button" @click="fileProblem = ''">Put away</button>
-        </p>
+        <FormNotes :problem="problem?.message ?? ''" what="pack" :file-problem="fileProblem" @away="fileProblem = ''" />
       </div>
     </template>
     <template #round>
-      <RoundView
-        v-if="shape"
-        :shape="shape"
-        :pictures="textures"
-        :turning="turning"
-        label="The pack in the round"
-        :proof="proof?.address ?? null"
-        @rest="view = $event"
-        @held="turning = false"
-      />
-      <Button class="turn" size="small" @click="turning = !turning">{{ turning ? 'Hold still' : 'Turn it' }}</Button>
+      <FormRound v-if="shape" :shape="shape" :pictures="textures" label="The pack in the round" />
     </template>
     <template #slip>
       <h2>{{ draft.saved.name }}</h2>

@@ -21,16 +21,11 @@ MET = 1e-6
 
 @dataclass(frozen=True)
 class FlatPanel:
-    """One panel or flap, cut and crease around it.
-
-    outline : its edge, its holes among it
-    up : degrees by which its print is turned counter-clockwise on the blank
-    """
+    """One panel or flap, cut and crease around it; `outline` has its holes."""
 
     name: str
     outline: Polygon
     role: Role = "panel"
-    up: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -68,28 +63,16 @@ class Crease:
 
 
 @dataclass(frozen=True)
-class GlueArea:
-    """Where a panel is glued: on its outside (what shows) or its inside."""
-
-    panel: str
-    area: Polygon
-    side: Literal["outside", "inside"]
-
-
-@dataclass(frozen=True)
 class Blank:
     """Panels that hang together by creases, the first one on none.
 
-    slits : cuts that remove nothing
-    perforations : lines that tear
+    glue : where it is glued, on its outside
     grain : degrees of its fibres on the blank
     """
 
     panels: tuple[FlatPanel, ...]
     creases: tuple[Crease, ...]
-    glue: tuple[GlueArea, ...] = ()
-    slits: tuple[LineString, ...] = ()
-    perforations: tuple[LineString, ...] = ()
+    glue: tuple[Polygon, ...] = ()
     grain: float = 0.0
 
     @cached_property
@@ -130,8 +113,8 @@ class Blank:
         """The creases by which panels hang on one."""
         return (crease for crease in self.creases if crease.parent == name)
 
-    def moved(self, x: float, y: float) -> Array:
-        """(2,) float: how far it is from lying at a place by its lower left corner."""
+    def way_to(self, x: float, y: float) -> Array:
+        """(2,) float: how far to move it for its lower left corner to lie at a place, mm."""
         left, foot, _, _ = self.outline.bounds
         return np.array([x - left, y - foot])
 
@@ -145,11 +128,10 @@ class Draft:
     def __init__(self, grain: float = 0.0) -> None:
         self._panels: dict[str, FlatPanel] = {}
         self._creases: list[Crease] = []
-        self._glue: list[GlueArea] = []
-        self._slits: list[LineString] = []
+        self._glue: list[Polygon] = []
         self._grain = grain
 
-    def panel(self, name: str, outline: BaseGeometry, *, role: Role = "panel", up: float = 0.0) -> None:
+    def panel(self, name: str, outline: BaseGeometry, *, role: Role = "panel") -> None:
         """Draw one. Raises PackError when it has no area or lies over another."""
         if not isinstance(outline, Polygon) or not outline.is_valid or outline.area < MET:
             raise PackError(
@@ -163,7 +145,7 @@ class Draft:
                     "larger, or the allowances smaller.",
                     "length",
                 )
-        self._panels[name] = FlatPanel(name, outline, role, up)
+        self._panels[name] = FlatPanel(name, outline, role)
 
     def pierce(self, name: str, hole: Polygon) -> None:
         """Cut a hole into a panel. Raises PackError when it does not lie within it."""
@@ -172,7 +154,7 @@ class Draft:
             raise PackError(f"There is no room for the hole in the {name}: make the carton larger.", "length")
         pierced = panel.outline.difference(hole)
         assert isinstance(pierced, Polygon)
-        self._panels[name] = FlatPanel(name, pierced, panel.role, panel.up)
+        self._panels[name] = FlatPanel(name, pierced, panel.role)
 
     def hang(
         self,
@@ -197,25 +179,15 @@ class Draft:
             start, end = end, start
         self._creases.append(Crease(parent, child, start, end, angle, step, springs))
 
-    def glue(self, panel: str, side: Literal["outside", "inside"], inset: float = 0.0) -> None:
-        """Glue a whole panel, but for so many mm at its edge."""
+    def glue(self, panel: str, inset: float) -> None:
+        """Glue a whole panel on its outside, but for so many mm at its edge."""
         area = self._panels[panel].outline.buffer(-inset)
         if isinstance(area, Polygon) and not area.is_empty:
-            self._glue.append(GlueArea(panel, area, side))
-
-    def slit(self, *points: tuple[float, float]) -> None:
-        """Cut into the board without taking anything away."""
-        self._slits.append(LineString(points))
+            self._glue.append(area)
 
     def blank(self) -> Blank:
         """What was drawn."""
-        return Blank(
-            tuple(self._panels.values()),
-            tuple(self._creases),
-            tuple(self._glue),
-            tuple(self._slits),
-            grain=self._grain,
-        )
+        return Blank(tuple(self._panels.values()), tuple(self._creases), tuple(self._glue), self._grain)
 
 
 def rectangle(left: float, foot: float, right: float, top: float) -> Polygon:

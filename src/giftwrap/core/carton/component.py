@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
 
 from shapely import Polygon
 
-from giftwrap.core.carton.allowances import Allowances
 from giftwrap.core.carton.blank import Blank, rectangle
 from giftwrap.core.model.carton import Carton
 
@@ -29,14 +27,6 @@ class Component:
     stands: Literal["front", "base", "lid", "laid"] = "front"
     above: float = 0.0
     comes: Literal["", "over", "sliding", "with"] = ""
-
-
-@dataclass(frozen=True)
-class Style:
-    """What it is called, and how its blanks are drawn."""
-
-    title: str
-    draw: Callable[[Carton, Allowances], tuple[Component, ...]]
 
 
 def upright(left: float, right: float, foot: float, tall: float) -> Polygon:

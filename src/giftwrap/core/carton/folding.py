@@ -30,16 +30,6 @@ BULGE = 0.08
 pressed in have nowhere else to go (common practice)."""
 
 
-@dataclass(frozen=True)
-class Angles:
-    """Degrees of every crease, by name."""
-
-    of: Mapping[str, float]
-
-    def __getitem__(self, crease: str) -> float:
-        return self.of[crease]
-
-
 def angles_at(
     blank: Blank,
     closed: float,
@@ -47,8 +37,8 @@ def angles_at(
     steps: int | None = None,
     flaps: Mapping[str, float] | None = None,
     spring: float = 0.0,
-) -> Angles:
-    """Angles of a blank that is folded so far, step after step; those of flaps by hand as they are.
+) -> dict[str, float]:
+    """Degrees of every crease of a blank that is folded so far, by name; those of flaps by hand as they are.
 
     closed : from flat (0) to closed (1)
     steps : in which everything closes, where that is not this blank alone
@@ -61,7 +51,7 @@ def angles_at(
         smooth = share * share * (3 - 2 * share)
         end = crease.angle - np.sign(crease.angle) * spring * crease.springs
         found[crease.name] = float((flaps or {}).get(crease.name, smooth * end))
-    return Angles({name: _within(angle) for name, angle in found.items()})
+    return {name: _within(angle) for name, angle in found.items()}
 
 
 def _within(angle: float) -> float:
@@ -78,10 +68,27 @@ class Faces:
     edge: Mesh
 
 
+NOTHING = Mesh(np.zeros((0, 3)), np.zeros((0, 3)), np.zeros((0, 2)), np.zeros((0, 3), np.int64))
+
+
+@dataclass(frozen=True)
+class _Arc:
+    """The strip around a crease from parent to child, its lower and its upper end, on the parent's blank.
+
+    places : (2, k, 2) on the blank, mm; facing : (k, 3)
+    hinge, curve : (2, k, 3), mm: where the insides meet, and the side that is bent around it
+    """
+
+    places: Array
+    facing: Array
+    hinge: Array
+    curve: Array
+
+
 class Folded:
     """A blank folded by angles, its first panel where it lay."""
 
-    def __init__(self, blank: Blank, angles: Angles, caliper: float) -> None:
+    def __init__(self, blank: Blank, angles: Mapping[str, float], caliper: float) -> None:
         self.blank, self.angles, self.caliper = blank, angles, caliper
 
     @cached_property
@@ -115,10 +122,18 @@ class Folded:
         """Each panel, and the arc of the crease it hangs on, as a solid: for what meets what."""
         found = {}
         for name, outline in self.trimmed.items():
-            rings = [np.array(ring.coords[:-1]) for ring in (outline.exterior, *outline.interiors)]
-            slab = manifold3d.CrossSection(rings, manifold3d.FillRule.EvenOdd).extrude(self.caliper)
+            slab = manifold3d.CrossSection(_rings(outline), manifold3d.FillRule.EvenOdd).extrude(self.caliper)
             found[name] = slab.translate((0, 0, -self.caliper / 2)).transform(self.poses[name][:3])
+        for crease in self.blank.creases:
+            if self._half(crease) >= MET:
+                found[crease.child] += self._wedge(crease)
         return found
+
+    def _wedge(self, crease: Crease) -> manifold3d.Manifold:
+        """The arc of a crease as a solid, without its swelling: between the hinge and both panels."""
+        arc = self._arc_lines(crease, 0.0)
+        points = np.vstack([arc.hinge.reshape(-1, 3), arc.curve.reshape(-1, 3)])
+        return manifold3d.Manifold.hull_points(points).transform(self.poses[crease.parent][:3])
 
     @cached_property
     def faces(self) -> Faces:
@@ -141,7 +156,7 @@ class Folded:
         return self.caliper / 2 * float(np.tan(np.radians(abs(self.angles[crease.name])) / 2))
 
     def _slab(self, name: str, outline: Polygon) -> tuple[Mesh, Mesh, Mesh]:
-        rings = [np.array(ring.coords[:-1]) for ring in (outline.exterior, *outline.interiors)]
+        rings = _rings(outline)
         faces = np.asarray(manifold3d.triangulate(rings), np.int64)
         flat = np.vstack(rings)
         half = self.caliper / 2
@@ -155,60 +170,64 @@ class Folded:
         return tuple(moved(mesh, self.poses[name]) for mesh in (up, down, around))  # type: ignore[return-value]
 
     def _arc(self, crease: Crease) -> tuple[Mesh, Mesh, Mesh]:
-        """The strip around a crease: outside, inside (a line, but for how far it is bent back), ends."""
+        """The strip around a crease: outside, inside (a line, but where it is bent back) and ends."""
+        arc = self._arc_lines(crease, BULGE)
+        along = np.append(np.subtract(crease.end, crease.start) / crease.length, 0.0)
+        curved = _sheet(arc.curve, np.broadcast_to(arc.facing, arc.curve.shape), arc.places)
+        fans = []
+        for end, way in ((0, -along), (1, along)):
+            rows = np.stack([arc.hinge[end], arc.curve[end]])
+            fans.append(_sheet(rows, np.broadcast_to(way, rows.shape), np.zeros((*rows.shape[:2], 2))))
+        pose = self.poses[crease.parent]
+        curved, around = moved(curved, pose), moved(together(*fans), pose)
+        return (curved, NOTHING, around) if self.angles[crease.name] > 0 else (NOTHING, curved, around)
+
+    def _arc_lines(self, crease: Crease, bulge: float) -> _Arc:
         angle = np.radians(self.angles[crease.name])
         sign, theta, half, t = np.sign(angle), abs(angle), self._half(crease), self.caliper
         share = np.linspace(0.0, 1.0, max(int(np.ceil(ARC_STEPS * theta / (np.pi / 2))), 2) + 1)
         turn = share * theta
         along = np.subtract(crease.end, crease.start) / crease.length
         away = np.array([along[1], -along[0]])  # towards the child, on the right
-        swell = BULGE * min(theta / (np.pi / 2), 1.0)
+        swell = bulge * min(theta / (np.pi / 2), 1.0)
         bulged = t * (1 + swell * np.sin(np.pi * share) ** 2)
         rising = t * swell * np.pi / theta * np.sin(2 * np.pi * share)  # of the radius, by the angle
         # around (−half, −sign·t/2), from the parent's face to the child's
         across = np.stack([-half + bulged * np.sin(turn), sign * (-t / 2 + bulged * np.cos(turn))], axis=1)
         lean = turn - np.arctan2(rising, bulged)
         facing = np.stack([np.sin(lean), sign * np.cos(lean)], axis=1)
-        inner = np.array([-half, -sign * t / 2])
         spans = [self._span(crease.parent, crease, half), self._span(crease.child, crease, -half)]
         reach = np.array(spans[0])[:, None] * (1 - share) + np.array(spans[1])[:, None] * share
-        foot = (
-            np.array(crease.start) + reach[..., None] * along
-        )  # (2, k, 2): where each end lies at each turn
-        points = foot + (-half + 2 * half * share)[None, :, None] * away
+        foot = np.array(crease.start) + reach[..., None] * along
         base = np.concatenate([foot, np.zeros((*reach.shape, 1))], axis=-1)
 
         def lifted(values: Array) -> Array:
             return np.concatenate([values[..., :1] * away, values[..., 1:]], axis=-1)
 
-        curve, hinge = base + lifted(across), base + lifted(inner)
-        curved = _sheet(curve, np.broadcast_to(lifted(facing), curve.shape), points)
-        fans = []
-        for end, way in ((0, -1.0), (1, 1.0)):
-            out = np.append(along * way, 0.0)
-            rows = np.stack([hinge[end], curve[end]])
-            fans.append(_sheet(rows, np.broadcast_to(out, rows.shape), np.zeros((*rows.shape[:2], 2))))
-        line = Mesh(np.zeros((0, 3)), np.zeros((0, 3)), np.zeros((0, 2)), np.zeros((0, 3), np.int64))
-        curved_outside = sign > 0
-        pose = self.poses[crease.parent]
-        curved, around = moved(curved, pose), moved(together(*fans), pose)
-        return (curved, line, around) if curved_outside else (line, curved, around)
+        return _Arc(
+            places=foot + (-half + 2 * half * share)[None, :, None] * away,
+            facing=lifted(facing),
+            hinge=base + lifted(np.array([-half, -sign * t / 2])),
+            curve=base + lifted(across),
+        )
 
     def _span(self, name: str, crease: Crease, aside: float) -> tuple[float, float]:
         """Where a panel is that wide, in mm along a crease, so far aside of it to the left."""
         start, end = np.array(crease.start), np.array(crease.end)
         along = (end - start) / crease.length
         shift = np.array([-along[1], along[0]]) * aside
-        met = (
-            self.blank.by_name[name]
-            .outline.buffer(MET)
-            .intersection(LineString([start + shift, end + shift]))
-        )
+        line = LineString([start + shift, end + shift])
+        met = self.blank.by_name[name].outline.buffer(MET).intersection(line)
         if met.is_empty:
             return 0.0, crease.length
         coords = np.vstack([np.array(part.coords) for part in getattr(met, "geoms", [met])])
         reach = (coords - start) @ along
         return float(max(reach.min(), 0.0)), float(min(reach.max(), crease.length))
+
+
+def _rings(outline: Polygon) -> list[Array]:
+    """(n, 2) float each: its edge counter-clockwise and its holes clockwise, as panels are oriented."""
+    return [np.array(ring.coords[:-1]) for ring in (outline.exterior, *outline.interiors)]
 
 
 def _turned(crease: Crease, degrees: float) -> Array:
@@ -228,9 +247,8 @@ def _strip(crease: Crease, half: float) -> Polygon:
     start, end = np.array(crease.start), np.array(crease.end)
     along = (end - start) / crease.length
     aside = np.array([-along[1], along[0]]) * half
-    return Polygon(
-        [start - along * MET, end + along * MET, end + along * MET + aside, start - along * MET + aside]
-    )
+    first, last = start - along * MET, end + along * MET
+    return Polygon([first, last, last + aside, first + aside])
 
 
 def _walls(rings: list[Array], half: float, joints: list[tuple[Crease, float]]) -> Mesh:
@@ -246,14 +264,10 @@ def _walls(rings: list[Array], half: float, joints: list[tuple[Crease, float]]) 
                 continue
             # rings go counter-clockwise, holes clockwise: what is outside lies on the right
             out = np.array([along[1], -along[0], 0.0]) / length
-            corners = np.array(
-                [[*start, -half], [*end, -half], [*end, half], [*start, half]],
-            )
+            corners = np.array([[*start, -half], [*end, -half], [*end, half], [*start, half]])
             quad = Mesh(corners, np.tile(out, (4, 1)), np.zeros((4, 2)), np.array([[0, 1, 2], [0, 2, 3]]))
             found.append(quad)
-    if not found:
-        return Mesh(np.zeros((0, 3)), np.zeros((0, 3)), np.zeros((0, 2)), np.zeros((0, 3), np.int64))
-    return together(*found)
+    return together(*found) if found else NOTHING
 
 
 def _lies_on(start: Array, end: Array, crease: Crease, aside: float) -> bool:

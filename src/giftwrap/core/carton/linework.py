@@ -9,7 +9,7 @@ import numpy as np
 from shapely import LineString, Point, Polygon, STRtree, polygonize, unary_union, union_all
 from shapely.geometry.base import BaseGeometry
 
-from giftwrap.core.carton.blank import Blank, Crease, FlatPanel
+from giftwrap.core.carton.blank import Blank, Draft
 from giftwrap.core.errors import PackError
 
 TOLERANCE = 0.3
@@ -61,11 +61,11 @@ def blank_from_lines(
     if len(panels) < len(faces):
         notes.append(f"{len(faces) - len(panels)} slivers of less than {LEAST_PANEL:g} mm² were left out.")
     hinges = _hinges(panels, crease)
-    kept = _reached(panels, hinges)
-    left_out = [i for i in range(len(panels)) if i not in kept]
-    if left_out:
-        notes.append(f"{len(left_out)} areas that no crease joins to the rest are taken for windows.")
-    return FoundBlank(_hung(panels, kept, hinges, names), tuple(notes))
+    tree = _tree(panels, hinges)
+    windows = len(panels) - len(tree) - 1
+    if windows:
+        notes.append(f"{windows} areas that no crease joins to the rest are taken for windows.")
+    return FoundBlank(_hung(panels, tree, names), tuple(notes))
 
 
 def _joined(
@@ -141,51 +141,42 @@ def _straight(points: np.ndarray) -> LineString | None:
     return LineString([points[along.argmin()], points[along.argmax()]])
 
 
-def _reached(panels: list[Polygon], hinges: list[_Hinge]) -> list[int]:
-    """The faces that hang together with the largest, from it outwards."""
-    first = max(range(len(panels)), key=lambda i: panels[i].area)
-    order = [first]
+def _tree(panels: list[Polygon], hinges: list[_Hinge]) -> list[tuple[int, int, LineString]]:
+    """Which face hangs on which by what, from the largest outwards. Raises PackError when none does, or when
+    they go round in a circle."""
+    order, hung = [max(range(len(panels)), key=lambda i: panels[i].area)], []
+    loose = list(hinges)
     for at in order:
-        for hinge in hinges:
-            if at in (hinge.one, hinge.other):
-                beside = hinge.other if at == hinge.one else hinge.one
-                if beside not in order:
-                    order.append(beside)
-    if len(order) < 2:
+        for hinge in [hinge for hinge in loose if at in (hinge.one, hinge.other)]:
+            beside = hinge.other if at == hinge.one else hinge.one
+            if beside in order:
+                middle = hinge.line.centroid
+                raise PackError(
+                    f"The creases go round in a circle near {middle.x:.1f}, {middle.y:.1f} mm: board that "
+                    "hangs together all around cannot be folded. Cut one of them."
+                )
+            loose.remove(hinge)
+            order.append(beside)
+            hung.append((at, beside, hinge.line))
+    if not hung:
         raise PackError("No crease joins two panels: say which lines are creases.")
-    return order
+    return hung
 
 
 def _hung(
     panels: list[Polygon],
-    kept: list[int],
-    hinges: list[_Hinge],
+    tree: list[tuple[int, int, LineString]],
     names: Sequence[tuple[str, tuple[float, float]]],
 ) -> Blank:
+    kept = [tree[0][0], *(child for _, child, _ in tree)]
     title = _titles(panels, kept, names)
-    hung, creases, used = {kept[0]}, [], 0
-    for at in kept:
-        for hinge in hinges:
-            if at not in (hinge.one, hinge.other):
-                continue
-            beside = hinge.other if at == hinge.one else hinge.one
-            if beside in hung:
-                continue
-            hung.add(beside)
-            used += 1
-            start, end = hinge.line.coords
-            way, aside = np.subtract(end, start), np.subtract(panels[beside].centroid.coords[0], start)
-            if way[0] * aside[1] - way[1] * aside[0] > 0:
-                start, end = end, start
-            creases.append(Crease(title[at], title[beside], start, end, step=0))
-    among = [h for h in hinges if h.one in hung and h.other in hung]
-    if len(among) > used:
-        loose = among[-1].line.centroid
-        raise PackError(
-            f"The creases go round in a circle near {loose.x:.1f}, {loose.y:.1f} mm: board that hangs "
-            "together all around cannot be folded. Cut one of them."
-        )
-    return Blank(tuple(FlatPanel(title[i], panels[i]) for i in kept), tuple(creases))
+    draft = Draft()
+    for number in kept:
+        draft.panel(title[number], panels[number])
+    for parent, child, line in tree:
+        start, end = line.coords
+        draft.hang(title[child], title[parent], start, end, near=GRID)
+    return draft.blank()
 
 
 def _titles(

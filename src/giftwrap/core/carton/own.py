@@ -16,7 +16,7 @@ DECIMALS, NEAR = 4, 0.01
 
 def own_carton(blank: Blank, board: Board) -> Carton:
     """A carton from a blank that was read, its sizes those of the box it folds to."""
-    left_foot = blank.moved(0.0, 0.0)
+    left_foot = blank.way_to(0.0, 0.0)
 
     def rounded(points: object) -> tuple[tuple[float, float], ...]:
         moved = np.round(np.asarray(points, float) + left_foot, DECIMALS)
@@ -50,9 +50,10 @@ def own_carton(blank: Blank, board: Board) -> Carton:
     return Carton(style="own", own=own, board=board, **size)
 
 
-def own_blank(own: OwnBlank) -> Blank:
-    """The blank of a document. Raises PackError when its panels do not hang together as a tree."""
-    draft = Draft()
+def own_blank(own: OwnBlank, grain: float = 0.0) -> Blank:
+    """The blank of a document, its grain in degrees. Raises PackError when its panels do not hang together
+    as a tree."""
+    draft = Draft(grain)
     for index, panel in enumerate(own.panels):
         outline = Polygon(panel.outline, panel.holes)
         if not outline.is_valid or outline.area < MET:

@@ -46,7 +46,7 @@ def tray_blank(
             flap = f"corner flap {name} {end}"
             draft.panel(flap, Polygon(corners), role="glue flap")
             draft.hang(flap, name, (low, at), (upper, at), step=0)
-            draft.glue(flap, "outside", inset=min(1.0, long / 5))
+            draft.glue(flap, min(1.0, long / 5))
     return draft.blank()
 
 

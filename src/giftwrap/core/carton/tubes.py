@@ -68,7 +68,7 @@ def glued_tube(
     flap = Polygon([(0, low), (0, high), (-flap_wide, high - slope), (-flap_wide, low + slope)])
     draft.panel("glue flap", flap, role="glue flap")
     draft.hang("glue flap", tube.names[0], (0, low), (0, high))
-    draft.glue("glue flap", "outside", inset=min(1.0, flap_wide / 5))
+    draft.glue("glue flap", min(1.0, flap_wide / 5))
     return tube
 
 

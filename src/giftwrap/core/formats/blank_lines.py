@@ -1,4 +1,4 @@
-"""The lines of a blank as drawings have them: cut, crease, perforation and glue, and the panels' names."""
+"""The lines of a blank as drawings have them: cut, crease and glue, and the panels' names."""
 
 from __future__ import annotations
 
@@ -13,8 +13,8 @@ from shapely.geometry.base import BaseGeometry
 
 from giftwrap.core.carton.blank import Blank
 
-LineKind = Literal["cut", "crease", "perforation", "glue"]
-KINDS: tuple[LineKind, ...] = ("cut", "crease", "perforation", "glue")
+LineKind = Literal["cut", "crease", "glue"]
+KINDS: tuple[LineKind, ...] = ("cut", "crease", "glue")
 APART = 20.0
 """Mm between the blanks of a carton that has several."""
 MARGIN = 10.0
@@ -37,12 +37,12 @@ class FlatLine:
 class FlatDrawing:
     """All lines of a carton's blanks on one sheet, `size` mm across and up.
 
-    names : of panels, each in the middle of its own and turned as it is printed, degrees
+    names : of panels, each in the middle of its own; and which way the grain runs, below
     """
 
     size: tuple[float, float]
     lines: tuple[FlatLine, ...]
-    names: tuple[tuple[str, tuple[float, float], float], ...]
+    names: tuple[tuple[str, tuple[float, float]], ...]
 
 
 def drawing_of(blanks: Mapping[str, Blank]) -> FlatDrawing:
@@ -51,11 +51,13 @@ def drawing_of(blanks: Mapping[str, Blank]) -> FlatDrawing:
     names = []
     left, tall = MARGIN, 0.0
     for blank in blanks.values():
-        x, y = blank.moved(left, MARGIN)
+        x, y = blank.way_to(left, MARGIN)
         lines += [FlatLine(kind, _points(translate(line, x, y))) for kind, line in lines_of(blank)]
         for panel in blank.panels:
             at = panel.outline.representative_point()
-            names.append((panel.name, (at.x + x, at.y + y), panel.up))
+            names.append((panel.name, (at.x + x, at.y + y)))
+        way = "upright" if blank.grain else "across"
+        names.append((f"grain {way}", (left + blank.size[0] / 2, MARGIN / 2)))
         left += blank.size[0] + APART
         tall = max(tall, blank.size[1])
     return FlatDrawing((left - APART + MARGIN, tall + 2 * MARGIN), tuple(lines), tuple(names))
@@ -66,10 +68,8 @@ def lines_of(blank: Blank) -> list[tuple[LineKind, LineString]]:
     found: list[tuple[LineKind, LineString]] = []
     for ring in (blank.outline.exterior, *blank.outline.interiors):
         found.append(("cut", LineString(ring.simplify(1e-6).coords)))
-    found += [("cut", slit) for slit in blank.slits]
     found += [("crease", line) for line in _merged([crease.line for crease in blank.creases])]
-    found += [("perforation", line) for line in blank.perforations]
-    found += [("glue", LineString(glue.area.exterior.coords)) for glue in blank.glue]
+    found += [("glue", LineString(glue.exterior.coords)) for glue in blank.glue]
     return found
 
 

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import io
+import re
 from collections.abc import Mapping
 from typing import Literal
 from xml.sax.saxutils import escape
 
-import numpy as np
 import pikepdf
 from ezdxf.enums import TextEntityAlignment
 from ezdxf.filemanagement import new as new_drawing
@@ -23,20 +23,19 @@ TYPE_MM = 3.5
 EMS_A_LETTER = 0.5
 """About how wide a letter of the standard sans-serif is."""
 _COLOURS: dict[LineKind, str] = {
-    "cut": "#23262b", "crease": "#b3324c", "perforation": "#a86b12", "glue": "#3c7a57",
+    "cut": "#23262b", "crease": "#b3324c", "glue": "#3c7a57",
 }  # fmt: skip
 _DASHES: dict[LineKind, tuple[float, ...]] = {
-    "cut": (), "crease": (3.0, 1.5), "perforation": (1.0, 1.0), "glue": (0.5, 1.5),
+    "cut": (), "crease": (3.0, 1.5), "glue": (0.5, 1.5),
 }  # fmt: skip
 _INKS: dict[LineKind, tuple[float, float, float, float]] = {
     "cut": (0.0, 1.0, 0.0, 0.0),
     "crease": (1.0, 0.0, 0.0, 0.0),
-    "perforation": (0.0, 0.5, 1.0, 0.0),
     "glue": (1.0, 0.0, 1.0, 0.0),
 }
 """CMYK that separations are shown in; what they are is their name."""
 _STEPS: dict[LineKind, str] = {
-    "cut": "Cutting", "crease": "Creasing", "perforation": "Perforating", "glue": "Gluing",
+    "cut": "Cutting", "crease": "Creasing", "glue": "Gluing",
 }  # fmt: skip
 """Types of the group "Structural" of ISO 19593-1 (processing steps in PDF); from memory."""
 
@@ -58,9 +57,7 @@ def _svg(drawing: FlatDrawing) -> bytes:
         paths = "".join(f'<path d="{_path(line, height)}"/>' for line in lines)
         groups.append(f'<g id="{kind}" stroke="{_COLOURS[kind]}"{dash}>{paths}</g>')
     names = "".join(
-        f'<text x="{x:.3f}" y="{height - y:.3f}" transform="rotate({-turn:g} {x:.3f} {height - y:.3f})">'
-        f"{escape(name)}</text>"
-        for name, (x, y), turn in drawing.names
+        f'<text x="{x:.3f}" y="{height - y:.3f}">{escape(name)}</text>' for name, (x, y) in drawing.names
     )
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{width:.4f}mm" height="{height:.4f}mm" '
@@ -79,7 +76,7 @@ def _path(line: FlatLine, height: float) -> str:
 
 def _dxf(drawing: FlatDrawing) -> bytes:
     document = new_drawing("R2010", units=4, setup=["linetypes"])
-    for kind, colour in zip(KINDS, (7, 1, 30, 3), strict=True):
+    for kind, colour in zip(KINDS, (7, 1, 3), strict=True):
         linetype = "DASHED" if _DASHES[kind] else "CONTINUOUS"
         document.layers.add(kind.upper(), color=colour, linetype=linetype)
     document.layers.add("NAMES", color=8)
@@ -87,8 +84,8 @@ def _dxf(drawing: FlatDrawing) -> bytes:
     for line in drawing.lines:
         points = line.points[:-1] if line.closed else line.points
         space.add_lwpolyline(points, close=line.closed, dxfattribs={"layer": line.kind.upper()})
-    for name, (x, y), turn in drawing.names:
-        text = space.add_text(name, height=TYPE_MM, rotation=turn, dxfattribs={"layer": "NAMES"})
+    for name, (x, y) in drawing.names:
+        text = space.add_text(name, height=TYPE_MM, dxfattribs={"layer": "NAMES"})
         text.set_placement((x, y), align=TextEntityAlignment.MIDDLE_CENTER)
     stream = io.StringIO()
     document.write(stream)
@@ -149,11 +146,8 @@ def _content(drawing: FlatDrawing, used: list[LineKind]) -> bytes:
             parts.append(f"{steps} {'s' if line.closed else 'S'}")
         parts.append("EMC")
     parts.append(f"0.5 g BT /names {TYPE_MM} Tf")
-    for name, (x, y), turn in drawing.names:
-        word = name.encode("cp1252", "replace").decode("cp1252").replace("\\", "\\\\")
-        word = word.replace("(", "\\(").replace(")", "\\)")
-        rotation = {0.0: "1 0 0 1", 90.0: "0 1 -1 0", 180.0: "-1 0 0 -1", 270.0: "0 -1 1 0"}[turn % 360]
-        back = TYPE_MM * EMS_A_LETTER * len(name) / 2  # type begins where it is placed
-        left, foot = x - back * np.cos(np.radians(turn)), y - back * np.sin(np.radians(turn))
-        parts.append(f"{rotation} {left:.3f} {foot:.3f} Tm ({word}) Tj")
+    for name, (x, y) in drawing.names:
+        word = re.sub(r"([\\()])", r"\\\1", name.encode("cp1252", "replace").decode("cp1252"))
+        left = x - TYPE_MM * EMS_A_LETTER * len(name) / 2  # type begins where it is placed
+        parts.append(f"1 0 0 1 {left:.3f} {y:.3f} Tm ({word}) Tj")
     return "\n".join([*parts, "ET Q"]).encode("cp1252")

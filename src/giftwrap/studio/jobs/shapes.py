@@ -147,31 +147,30 @@ class VesselOut(Schema):
 
 
 class CreaseOut(Schema):
-    """A crease on a blank: `name` is the panel's that hangs on it, `angle` its degrees when closed and
-    `now` as it is folded."""
+    """A crease on a blank: `name` is the panel's that hangs on it, `now` its degrees as it is folded, and
+    `springs` whether what hangs on it is only tucked in."""
 
     name: str
     ends: tuple[tuple[float, float], tuple[float, float]]
-    angle: float
     now: float
     step: int
+    springs: bool
 
 
 class FlatPanelOut(Schema):
-    """A panel of a blank and where its name is written, `up` degrees turned."""
+    """A panel of a blank and where its name is written."""
 
     name: str
-    role: str
     outline: Outline
     at: tuple[float, float]
-    up: float
 
 
 class BlankOut(Schema):
-    """A blank in mm from its lower left corner, seen from its printed side."""
+    """A blank in mm from its lower left corner, seen from its printed side; `grain` is in degrees."""
 
     name: str
     size: tuple[float, float]
+    grain: float
     cuts: list[Outline]
     glue: list[Outline]
     creases: list[CreaseOut]
@@ -243,30 +242,29 @@ def _carton_fields(shaped: CartonPack) -> dict[str, Any]:
 
 def _blank_fields(one: FoldedComponent) -> dict[str, Any]:
     blank = one.component.blank
-    left_foot = blank.moved(0.0, 0.0)
+    left_foot = blank.way_to(0.0, 0.0)
     lines = [(kind, _outline(np.array(line.coords) + left_foot)) for kind, line in lines_of(blank)]
     return {
         "name": one.component.name,
         "size": blank.size,
+        "grain": blank.grain,
         "cuts": [line for kind, line in lines if kind == "cut"],
         "glue": [line for kind, line in lines if kind == "glue"],
         "creases": [
             {
                 "name": crease.name,
                 "ends": _outline(np.array([crease.start, crease.end]) + left_foot),
-                "angle": crease.angle,
                 "now": round(one.folded.angles[crease.name], 2),
                 "step": crease.step,
+                "springs": crease.springs,
             }
             for crease in blank.creases
         ],
         "panels": [
             {
                 "name": panel.name,
-                "role": panel.role,
                 "outline": _outline(np.array(panel.outline.exterior.coords) + left_foot),
                 "at": np.round(np.add(panel.outline.representative_point().coords[0], left_foot), 2).tolist(),
-                "up": panel.up,
             }
             for panel in blank.panels
         ],

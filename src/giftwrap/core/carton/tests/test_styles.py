@@ -183,6 +183,8 @@ class FoldingTests(TestCase):
             solid = trimesh.Trimesh(mesh.positions, mesh.faces, process=False)
             volume = one.component.blank.area * shape.carton.board.caliper
             self.assertAlmostEqual(solid.volume / volume, 1, delta=0.002)
+            kernel = sum(piece.volume() for piece in one.folded.solids().values())
+            self.assertAlmostEqual(kernel / volume, 1, delta=0.003)  # arcs without their swelling
 
     def test_springs_open_only_where_nothing_is_glued(self) -> None:
         shut = Carton(style="straight-tuck", length=60, width=40, depth=110)

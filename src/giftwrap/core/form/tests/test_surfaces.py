@@ -15,7 +15,7 @@ from giftwrap.core.errors import PackError
 from giftwrap.core.form.finishes import FINISHES, finish_named
 from giftwrap.core.form.formed import form_body
 from giftwrap.core.form.tests.packs import TWELVE, shouldered
-from giftwrap.core.form.tests.solids import cavity_mesh, closed_solids, is_sound, out_of_order, walls_by_rays
+from giftwrap.core.form.tests.solids import cavity_mesh, closed_solids, is_sound, out_of_order
 from giftwrap.core.mesh.solids import kernel_solid
 from giftwrap.core.model import (
     Body,
@@ -87,20 +87,6 @@ class StartingPackTests(TestCase):
                 agree = (flat * mesh.normals[mesh.faces].mean(axis=1)).sum(axis=1) / np.maximum(area, 1e-12)
                 with self.subTest(slug, piece=piece.name):
                     self.assertGreater((agree > 0.5)[area > 1e-4].mean(), 0.999)
-
-
-class WallTests(TestCase):
-    def test_upright_walls_are_as_thick_as_asked(self) -> None:
-        """By rays straight inwards from the outside."""
-        sections = (Round(), Oval(depth_ratio=0.6), Squircle(squareness=4), Rectangle(corner=0.4))
-        for section in sections:
-            for wall in (0.6, 2.4):
-                with self.subTest(section=section.kind, wall=wall):
-                    body = cylinder(36, 150, wall=wall).model_copy(
-                        update={"sections": [SectionMark(height=0, section=section)]}
-                    )
-                    thick = walls_by_rays(form_body(body), 40, 140)
-                    np.testing.assert_allclose(thick, wall, atol=0.003)
 
 
 class OrderTests(TestCase):

@@ -64,7 +64,7 @@ class RoundTripTests(TestCase):
                         self.assertAlmostEqual(found.blank.area / blank.area, 1, places=5)
                         first = blank.panels[0].name
                         before, after = corners(blank, first), corners(found.blank, first)
-                        x, y = blank.moved(MARGIN, MARGIN)
+                        x, y = blank.way_to(MARGIN, MARGIN)
                         down = y if form != "svg" else y - blank.size[1] - 2 * MARGIN
                         moved = np.array([x, down, 0.0])
                         for panel, place in before.items():

@@ -82,7 +82,7 @@ class PrintTests(TestCase):
     def setUpClass(cls) -> None:
         blank = shape_carton(Pack(form=SOAP)).shape.blanks["carton"]
         left, foot, right, top = blank.by_name["front"].outline.bounds
-        x, y = blank.moved(0, 0)
+        x, y = blank.way_to(0, 0)
         across, up = right - left, top - foot
         marks = (
             f'<svg xmlns="http://www.w3.org/2000/svg" width="{across}mm" height="{up}mm" '
