@@ -226,7 +226,7 @@ class DrawingTests(FormingTestCase):
         self.start_job("Drawn cordial")
         before = self.document()["form"]["body"]["profile"]
         for kind in ("svg", "dxf"):
-            self.css(".tools summary").click()
+            self.css("[data-test=files] summary").click()
             self.marked(f"save-{kind}").click()
             self.wait(lambda k=kind: list(self.folder.glob(f"*half-profile.{k}")), kind)
             path = next(self.folder.glob(f"*half-profile.{kind}"))

@@ -11,7 +11,7 @@ import numpy as np
 
 from giftwrap.bench.demo_job import demo_frame
 from giftwrap.bench.figure import Figure
-from giftwrap.core.model import Opaque, Pack, Panel, PhotoSet, Shot
+from giftwrap.core.model import Opaque, Pack, PhotoSet, Shot, WrapPanel
 from giftwrap.core.render.files import shelf
 from giftwrap.core.render.job import PictureJob
 from giftwrap.core.render.proof import SAMPLES_IN_PASS, proof_job, proof_pass
@@ -53,7 +53,7 @@ def run() -> Iterator[Figure]:
         )
 
     def labelled(number: int) -> PictureJob:
-        back = Panel(name="Back", from_base=30, width=40 + number, height=60, centre_angle=180)
+        back = WrapPanel(name="Back", from_base=30, width=40 + number, height=60, centre_angle=180)
         return job(pack=pack.model_copy(update={"panels": [*pack.panels, back]}))
 
     proof_pass(job(), "first", 0)

@@ -39,6 +39,7 @@ _ADDRESSES = {
     "photo": "/api/jobs/velloway/photos",
     "profile": "/api/profile/read",
     "outline": "/api/outline/read",
+    "model": "/api/jobs/velloway/models/read",
 }
 
 

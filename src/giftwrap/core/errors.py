@@ -37,6 +37,10 @@ class ArtworkError(GiftwrapError):
     """An artwork file that cannot be read or placed."""
 
 
+class ModelError(GiftwrapError):
+    """A model file that cannot be read."""
+
+
 class RenderError(GiftwrapError):
     """Light cannot be computed on this machine, or the scene cannot be rendered."""
 

@@ -15,6 +15,7 @@ from django.http.request import split_domain_port, validate_host
 
 from giftwrap.core.formats.profiles import MAX_BYTES as MAX_DRAWING_BYTES
 from giftwrap.core.reading.artwork import MAX_BYTES as MAX_ARTWORK_BYTES
+from giftwrap.core.received.reading import MAX_BYTES as MAX_MODEL_BYTES
 from giftwrap.studio.signin import signed_in_user
 
 Scope = dict[str, Any]
@@ -31,6 +32,7 @@ MAX_STRANGER_BYTES = 100_000
 _FILES = (
     (re.compile(r"/api/jobs/[^/]+/artwork"), MAX_ARTWORK_BYTES + AROUND_A_FILE),
     (re.compile(r"/api/jobs/[^/]+/photos"), MAX_PHOTO_BYTES + AROUND_A_FILE),
+    (re.compile(r"/api/jobs/[^/]+/models/read"), MAX_MODEL_BYTES + AROUND_A_FILE),
     (re.compile(r"/api/(profile|outline)/read"), MAX_DRAWING_BYTES + AROUND_A_FILE),
 )
 

@@ -4,7 +4,11 @@ import type { components, paths } from './schema'
 
 type Schemas = components['schemas']
 export type Pack = Schemas['Pack']
-export type Panel = Schemas['Panel']
+/** What is printed, wherever it lies. */
+export type Panel = Schemas['Printed']
+/** A label that lies on a pack. */
+export type Label = Pack['panels'][number]
+export type PickedLabel = Schemas['PickedPanel']
 export type Placement = Schemas['Placement']
 export type Corner = Schemas['Corner']
 export type Vessel = Schemas['Vessel']
@@ -27,11 +31,19 @@ export type Carton = Schemas['Carton']
 export type VesselPack = Omit<Pack, 'form'> & { form: Vessel }
 /** A pack that is folded from board. */
 export type CartonPack = Omit<Pack, 'form'> & { form: Carton }
+export type Received = Schemas['Received']
+export type ReceivedPart = Received['parts'][number]
+/** A pack that is a model somebody sent. */
+export type ReceivedPack = Omit<Pack, 'form'> & { form: Received }
+/** A model as it was read, and what goes into the palette with it. */
+export type ReadModel = Schemas['ReadModelOut']
 /** A vessel as it was shaped. */
 export type Shape = Schemas['VesselOut']
 /** A carton as it was folded. */
 export type CartonShape = Schemas['CartonOut']
-export type AnyShape = Shape | CartonShape
+/** A received model as it was put together. */
+export type ReceivedShape = Schemas['ReceivedOut']
+export type AnyShape = Shape | CartonShape | ReceivedShape
 /** How many of a pack stand in a carton. */
 export type Packed = Schemas['PackedOut']
 /** A blank as it was read from a drawing. */
@@ -101,9 +113,12 @@ function cookie(name: string): string {
   return document.cookie.match(new RegExp(`(?:^|; )${name}=([^;]*)`))?.[1] ?? ''
 }
 
+/** What changes need to come from this page. */
+export const token = (): string => cookie('csrftoken')
+
 const withToken: typeof fetch = (input, init) => {
   const request = new Request(input, init)
-  if (request.method !== 'GET') request.headers.set('X-CSRFToken', cookie('csrftoken'))
+  if (request.method !== 'GET') request.headers.set('X-CSRFToken', token())
   return fetch(request)
 }
 
@@ -119,7 +134,7 @@ export async function answer<T>(call: Promise<{ data?: T; error?: unknown; respo
   }
   if (result.response.ok && result.data !== undefined) return result.data
   if (result.response.status === 401) location.assign(`/sign-in/?next=${encodeURIComponent(location.pathname)}`)
-  throw new Refused(result.response.status, asRefusal(result.error, result.response.status))
+  throw new Refused(result.response.status, asRefusalOf(result.error, result.response.status))
 }
 
 /** Send something the typed client does not cover (files, pictures). */
@@ -132,10 +147,11 @@ export async function send(address: string, init: RequestInit): Promise<Response
   }
   if (response.ok) return response
   const body: unknown = await response.json().catch(() => null)
-  throw new Refused(response.status, asRefusal(body, response.status))
+  throw new Refused(response.status, asRefusalOf(body, response.status))
 }
 
-function asRefusal(body: unknown, status: number): Refusal {
+/** What an answer that is not what was asked for says. */
+export function asRefusalOf(body: unknown, status: number): Refusal {
   if (body && typeof body === 'object' && 'message' in body) return body as Refusal
   return { message: `The studio could not do that (answer ${status}). Try again.`, place: '' }
 }

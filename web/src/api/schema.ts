@@ -1010,6 +1010,148 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{slug}/models/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read In
+         * @description Read a model and keep it; nothing in the job changes but that its pictures are in the library.
+         *
+         *     file : the model, or it and the files it needs; chord : mm that facets of a STEP model keep to it
+         */
+        post: operations["giftwrap_studio_library_received_read_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/received/replace": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Replace Model
+         * @description A newer file in the place of a model: what was decided about its parts stays with them.
+         */
+        post: operations["giftwrap_studio_library_received_replace_model"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/received/split": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Split Part
+         * @description A model with a part of it as the pieces that hang together.
+         */
+        post: operations["giftwrap_studio_library_received_split_part"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/received/merge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Merge Parts
+         * @description A model with some of its parts as one.
+         */
+        post: operations["giftwrap_studio_library_received_merge_parts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/received/resize": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Resize Model
+         * @description A pack that is a model in another unit; labels stay where they lie on it.
+         */
+        post: operations["giftwrap_studio_library_received_resize_model"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pack.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Write Pack
+         * @description A pack for use elsewhere: GLB with its materials and prints, or its solids for printing a sample.
+         */
+        post: operations["write_pack"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shots/{shot_id}/scene.glb": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Write Scene
+         * @description What stands in a shot as it was saved last, with its camera, as GLB.
+         */
+        get: operations["giftwrap_studio_library_sending_write_scene"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shots/{shot_id}/estimate": {
         parameters: {
             query?: never;
@@ -1399,6 +1541,34 @@ export interface components {
              * @default
              */
             client: string;
+        };
+        /**
+         * Addition
+         * @description A received model that was added to a pack: its middle from the pack's, to the right and back, mm above
+         *     the table, and its turn to the right.
+         */
+        Addition: {
+            received: components["schemas"]["Received"];
+            /**
+             * X
+             * @default 0
+             */
+            x: number;
+            /**
+             * Y
+             * @default 0
+             */
+            y: number;
+            /**
+             * Z
+             * @default 0
+             */
+            z: number;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
         };
         /**
          * Board
@@ -2551,6 +2721,7 @@ export interface components {
          *
          *     exploded : mm between parts drawn apart
          *     parts : what was decided about parts, by their name
+         *     added : received models beside or on what it is formed as
          */
         Pack: {
             /**
@@ -2560,12 +2731,12 @@ export interface components {
              */
             schema_version: 3;
             /** Form */
-            form: components["schemas"]["Vessel"] | components["schemas"]["Carton"];
+            form: components["schemas"]["Vessel"] | components["schemas"]["Carton"] | components["schemas"]["Received"];
             /**
              * Panels
              * @default []
              */
-            panels: components["schemas"]["Panel"][];
+            panels: (components["schemas"]["WrapPanel"] | components["schemas"]["PickedPanel"])[];
             /**
              * Exploded
              * @default 0
@@ -2583,6 +2754,11 @@ export interface components {
              * @default []
              */
             copies: components["schemas"]["Copy"][];
+            /**
+             * Added
+             * @default []
+             */
+            added: components["schemas"]["Addition"][];
         };
         /**
          * Palette
@@ -2602,57 +2778,6 @@ export interface components {
             entries: {
                 [key: string]: components["schemas"]["Clear"] | components["schemas"]["Cloudy"] | components["schemas"]["Opaque"] | components["schemas"]["Metal"];
             };
-        };
-        /**
-         * Panel
-         * @description A wrap-around label: a sheet of `stock` laid on the wall, `from_base` mm above the table.
-         *
-         *     `width` runs around the pack, `height` along the wall; `centre_angle` turns its middle from
-         *     the front (0°) to the right.
-         */
-        Panel: {
-            /**
-             * Name
-             * @default Label
-             */
-            name: string;
-            /**
-             * Kind
-             * @default wrap
-             * @constant
-             */
-            kind: "wrap";
-            /** From Base */
-            from_base: number;
-            /** Width */
-            width: number;
-            /** Height */
-            height: number;
-            /**
-             * Centre Angle
-             * @default 0
-             */
-            centre_angle: number;
-            /**
-             * Stock Thickness
-             * @default 0.12
-             */
-            stock_thickness: number;
-            /**
-             * Stock
-             * @default {
-             *       "kind": "opaque",
-             *       "colour": "#fbf9f4",
-             *       "gloss": 0.15,
-             *       "density": 0.95
-             *     }
-             */
-            stock: components["schemas"]["Opaque"] | components["schemas"]["Linked"];
-            /**
-             * Placements
-             * @default []
-             */
-            placements: components["schemas"]["Placement"][];
         };
         /**
          * PartState
@@ -2756,6 +2881,68 @@ export interface components {
             surround: components["schemas"]["Surround"];
             /** Scaled For */
             scaled_for?: number | null;
+        };
+        /**
+         * PickedPanel
+         * @description A label laid on a received model where somebody picked it.
+         *
+         *     part : that it lies on; at : mm, where its middle lies there
+         *     turn : degrees it is turned to the right from upright
+         *     grow : degrees that neighbouring faces may turn by for the label to go on over them
+         */
+        PickedPanel: {
+            /**
+             * Name
+             * @default Label
+             */
+            name: string;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /**
+             * Stock Thickness
+             * @default 0.12
+             */
+            stock_thickness: number;
+            /**
+             * Stock
+             * @default {
+             *       "kind": "opaque",
+             *       "colour": "#fbf9f4",
+             *       "gloss": 0.15,
+             *       "density": 0.95
+             *     }
+             */
+            stock: components["schemas"]["Opaque"] | components["schemas"]["Linked"];
+            /**
+             * Placements
+             * @default []
+             */
+            placements: components["schemas"]["Placement"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "picked";
+            /** Part */
+            part: string;
+            /** At */
+            at: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Grow
+             * @default 30
+             */
+            grow: number;
         };
         /**
          * Placement
@@ -2979,6 +3166,126 @@ export interface components {
             noise_percent: number | null;
             /** Seconds */
             seconds?: number | null;
+        };
+        /**
+         * Received
+         * @description A model that was sent, standing on the table.
+         *
+         *     model : what is kept of it, by SHA-256; file : what it was called
+         *     unit_mm : how many mm one of the file's units is
+         *     up : which of the file's axes points up; turn : degrees it is then turned to the right
+         *     smooth : degrees that two faces may meet at and be shaded as one; None as the file has it
+         *     parts : of which something is made; together they have no body twice
+         *     fill_height : mm above the table to which a container is filled instead of its contents' own level
+         *     notes : what was found and mended when it was read
+         */
+        Received: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "received";
+            /** Model */
+            model: string;
+            /**
+             * File
+             * @default
+             */
+            file: string;
+            /**
+             * Unit Mm
+             * @default 1
+             */
+            unit_mm: number;
+            /**
+             * Up
+             * @default +z
+             * @enum {string}
+             */
+            up: "+x" | "-x" | "+y" | "-y" | "+z" | "-z";
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Smooth
+             * @default 35
+             */
+            smooth: number | null;
+            /** Parts */
+            parts: components["schemas"]["ReceivedPart"][];
+            /** Fill Height */
+            fill_height?: number | null;
+            /**
+             * Notes
+             * @default []
+             */
+            notes: string[];
+        };
+        /**
+         * ReceivedPart
+         * @description Some of a model's bodies, taken together.
+         *
+         *     name : as it is called among the pack's parts
+         *     source : what the file calls it: by this a newer file's parts are found
+         *     bodies : by their numbers in the model
+         *     role : what it is of the pack; of contents only the material and the level are kept, as they reach the
+         *         container's wall exactly
+         *     turned : whether its faces are turned round
+         *     closed : whether its holes are closed
+         *     wall : mm of wall that a container without an inside is given
+         *     sheet : mm across and up of the picture that the file's own coordinates lay on it
+         *     prints : what is printed on it, laid by those, or where a label has none, flat
+         */
+        ReceivedPart: {
+            /** Name */
+            name: string;
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+            /** Bodies */
+            bodies: number[];
+            /**
+             * Material
+             * @default {
+             *       "kind": "opaque",
+             *       "colour": "#ffffff",
+             *       "gloss": 0.4,
+             *       "density": 0.95
+             *     }
+             */
+            material: components["schemas"]["Clear"] | components["schemas"]["Cloudy"] | components["schemas"]["Opaque"] | components["schemas"]["Metal"] | components["schemas"]["Linked"];
+            /**
+             * Role
+             * @default part
+             * @enum {string}
+             */
+            role: "part" | "container" | "contents" | "closure" | "label" | "left out";
+            /**
+             * Turned
+             * @default false
+             */
+            turned: boolean;
+            /**
+             * Closed
+             * @default false
+             */
+            closed: boolean;
+            /** Wall */
+            wall?: number | null;
+            /** Sheet */
+            sheet?: [
+                number,
+                number
+            ] | null;
+            /**
+             * Prints
+             * @default []
+             */
+            prints: components["schemas"]["Placement"][];
         };
         /**
          * Rectangle
@@ -3585,6 +3892,56 @@ export interface components {
             tracing?: components["schemas"]["Tracing"] | null;
         };
         /**
+         * WrapPanel
+         * @description A wrap-around label laid on the wall of a vessel, `from_base` mm above the table.
+         *
+         *     `width` runs around the pack, `height` along the wall; `centre_angle` turns its middle from
+         *     the front (0°) to the right.
+         */
+        WrapPanel: {
+            /**
+             * Name
+             * @default Label
+             */
+            name: string;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /**
+             * Stock Thickness
+             * @default 0.12
+             */
+            stock_thickness: number;
+            /**
+             * Stock
+             * @default {
+             *       "kind": "opaque",
+             *       "colour": "#fbf9f4",
+             *       "gloss": 0.15,
+             *       "density": 0.95
+             *     }
+             */
+            stock: components["schemas"]["Opaque"] | components["schemas"]["Linked"];
+            /**
+             * Placements
+             * @default []
+             */
+            placements: components["schemas"]["Placement"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "wrap";
+            /** From Base */
+            from_base: number;
+            /**
+             * Centre Angle
+             * @default 0
+             */
+            centre_angle: number;
+        };
+        /**
          * ErrorOut
          * @description What went wrong, in words, and the place in the document that it concerns; on a stale save, the current revision and the one that was kept aside.
          */
@@ -3722,7 +4079,7 @@ export interface components {
             /** Blanks */
             blanks: components["schemas"]["BlankOut"][];
             /** Panels */
-            panels: components["schemas"]["Panel"][];
+            panels: components["schemas"]["Printed"][];
             /** Allowances */
             allowances: components["schemas"]["AllowanceOut"][];
             /** Surfaces */
@@ -3885,6 +4242,94 @@ export interface components {
             ][];
         };
         /**
+         * Printed
+         * @description A sheet of `stock` with artwork on it, `width` by `height` mm.
+         */
+        Printed: {
+            /**
+             * Name
+             * @default Label
+             */
+            name: string;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /**
+             * Stock Thickness
+             * @default 0.12
+             */
+            stock_thickness: number;
+            /**
+             * Stock
+             * @default {
+             *       "kind": "opaque",
+             *       "colour": "#fbf9f4",
+             *       "gloss": 0.15,
+             *       "density": 0.95
+             *     }
+             */
+            stock: components["schemas"]["Opaque"] | components["schemas"]["Linked"];
+            /**
+             * Placements
+             * @default []
+             */
+            placements: components["schemas"]["Placement"][];
+        };
+        /** ReceivedFactsOut */
+        ReceivedFactsOut: {
+            /** Size */
+            size: [
+                number,
+                number,
+                number
+            ];
+            /** Fill Height */
+            fill_height: number | null;
+            /** Triangles */
+            triangles: number;
+            /** Pieces */
+            pieces: {
+                [key: string]: number;
+            };
+            /** Open Parts */
+            open_parts: {
+                [key: string]: number;
+            };
+            /** Contents Ml */
+            contents_ml: number | null;
+            /** Grams */
+            grams: number | null;
+            /** Stretch */
+            stretch: number[];
+            /** Cautions */
+            cautions: string[];
+        };
+        /**
+         * ReceivedOut
+         * @description Everything a page needs to show a received model: `panels` are what its parts are printed with, then
+         *     its own; `outlines` are its parts from in front and from the right, mm.
+         */
+        ReceivedOut: {
+            /**
+             * Kind
+             * @default received
+             * @constant
+             */
+            kind: "received";
+            facts: components["schemas"]["ReceivedFactsOut"];
+            /** Panels */
+            panels: components["schemas"]["Printed"][];
+            /** Surfaces */
+            surfaces: components["schemas"]["SurfaceOut"][];
+            /** Parts */
+            parts: string[];
+            /** Front */
+            front: components["schemas"]["PartOutline"][];
+            /** Side */
+            side: components["schemas"]["PartOutline"][];
+        };
+        /**
          * SheetOut
          * @description A label as laid: the wall behind it, mm around the pack there, and the darkest colour that its
          *     stock's shine leaves.
@@ -3926,7 +4371,8 @@ export interface components {
         };
         /**
          * VesselOut
-         * @description Everything a page needs to show a vessel.
+         * @description Everything a page needs to show a vessel; `panels` are its labels, then what is printed on models that
+         *     were added to it.
          */
         VesselOut: {
             /**
@@ -3941,6 +4387,8 @@ export interface components {
             zones: components["schemas"]["ZoneOut"][];
             /** Sheets */
             sheets: components["schemas"]["SheetOut"][];
+            /** Panels */
+            panels: components["schemas"]["Printed"][];
             /** Surfaces */
             surfaces: components["schemas"]["SurfaceOut"][];
             /** Parts */
@@ -4160,8 +4608,8 @@ export interface components {
         };
         /**
          * RowIn
-         * @description What something new begins as: a pack as one to start from; a copy, of a pack of any job; or a carton
-         *     that a pack of this job goes into.
+         * @description What something new begins as: a pack as one to start from; a copy, of a pack of any job; a carton that
+         *     a pack of this job goes into; or a model that was read.
          */
         RowIn: {
             /** Start */
@@ -4170,6 +4618,7 @@ export interface components {
             copy_of?: number | null;
             /** Carton For */
             carton_for?: number | null;
+            received?: components["schemas"]["Received"] | null;
             /** Name */
             name?: string | null;
         };
@@ -4494,7 +4943,8 @@ export interface components {
          * @description A panel as it is on the page, the palette its stock may be linked to, and a colourway.
          */
         PanelIn: {
-            panel: components["schemas"]["Panel"];
+            /** Panel */
+            panel: (components["schemas"]["WrapPanel"] | components["schemas"]["PickedPanel"]) | components["schemas"]["Printed"];
             /**
              * @default {
              *       "schema_version": 1,
@@ -4512,6 +4962,43 @@ export interface components {
              *     }
              */
             colourway: components["schemas"]["Colourway"];
+        };
+        /**
+         * ReadModelOut
+         * @description A model as a pack's form begins, and the materials that go into the palette with it.
+         */
+        ReadModelOut: {
+            received: components["schemas"]["Received"];
+            /** Entries */
+            entries: {
+                [key: string]: components["schemas"]["Clear"] | components["schemas"]["Cloudy"] | components["schemas"]["Opaque"] | components["schemas"]["Metal"];
+            };
+        };
+        /**
+         * ReplaceIn
+         * @description A model, and a newer one that was read to take its place.
+         */
+        ReplaceIn: {
+            old: components["schemas"]["Received"];
+            newer: components["schemas"]["Received"];
+        };
+        /**
+         * PartsIn
+         * @description A model, and by their numbers those of its parts that something is done to.
+         */
+        PartsIn: {
+            received: components["schemas"]["Received"];
+            /** Parts */
+            parts: number[];
+        };
+        /**
+         * ResizeIn
+         * @description A pack that is a model, and mm of the unit it is to be in.
+         */
+        ResizeIn: {
+            pack: components["schemas"]["Pack"];
+            /** Unit Mm */
+            unit_mm: number;
         };
         /**
          * EstimateOut
@@ -7049,7 +7536,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["VesselOut"] | components["schemas"]["CartonOut"];
+                    "application/json": components["schemas"]["VesselOut"] | components["schemas"]["CartonOut"] | components["schemas"]["ReceivedOut"];
                 };
             };
             /** @description The request could not be read. */
@@ -7136,7 +7623,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Panel"];
+                    "application/json": components["schemas"]["WrapPanel"];
                 };
             };
             /** @description The request could not be read. */
@@ -9622,6 +10109,618 @@ export interface operations {
             };
             /** @description The disk is full. */
             507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_library_received_read_in: {
+        parameters: {
+            query?: {
+                chord?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** File */
+                    file: string[];
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadModelOut"];
+                };
+            };
+            /** @description The request could not be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is not here. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_library_received_replace_model: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReplaceIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Received"];
+                };
+            };
+            /** @description The request could not be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_library_received_split_part: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PartsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Received"];
+                };
+            };
+            /** @description The request could not be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_library_received_merge_parts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PartsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Received"];
+                };
+            };
+            /** @description The request could not be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_library_received_resize_model: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ResizeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Pack"];
+                };
+            };
+            /** @description The request could not be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    write_pack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "glb" | "stl" | "3mf";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShapeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "model/gltf-binary": string;
+                    "model/stl": string;
+                    "model/3mf": string;
+                };
+            };
+            /** @description The request could not be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is not here. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_library_sending_write_scene: {
+        parameters: {
+            query?: {
+                colourway?: string;
+                turntable?: boolean;
+            };
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "model/gltf-binary": string;
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is not here. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -80,10 +80,16 @@ export function usePrints(panels: () => Panels | undefined, colours: () => Colou
   return { prints, problem }
 }
 
-/** What is printed on a pack: its labels, or the blanks of a carton once it was folded. */
+/** What is printed on a pack as it is now: what its surfaces name by number once it was shaped. */
 export function panelsOf(pack: Pack, shape: AnyShape | null | undefined): Panel[] {
-  if (pack.form.kind !== 'carton') return pack.panels ?? []
-  return shape?.kind === 'carton' ? shape.panels : []
+  const shaped = shape?.kind === pack.form.kind ? shape.panels : []
+  if (pack.form.kind === 'carton') return shaped
+  if (pack.form.kind === 'vessel') return [...(pack.panels ?? []), ...shaped.slice(pack.panels?.length ?? 0)]
+  const own = pack.form.parts.filter((part) => part.role !== 'left out')
+  return shaped.map((one) => {
+    const part = own.find((p) => p.name === one.name)
+    return part ? { ...one, placements: part.prints ?? [] } : one
+  })
 }
 
 function sameLists(one: Record<string, Print[]>, other: Record<string, Print[]>): boolean {

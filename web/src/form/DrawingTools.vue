@@ -8,13 +8,11 @@ const emit = defineEmits<{ photo: [file: File]; profile: [profile: Corner[]]; pr
 
 const photoInput = ref<HTMLInputElement>()
 const drawingInput = ref<HTMLInputElement>()
-const menu = ref<HTMLDetailsElement>()
 
 function picked(event: Event): File | null {
   const input = event.target as HTMLInputElement
   const file = input.files?.[0] ?? null
   input.value = ''
-  if (menu.value) menu.value.open = false
   return file
 }
 function photo(event: Event): void {
@@ -37,7 +35,6 @@ async function drawing(event: Event): Promise<void> {
   }
 }
 async function save(kind: 'svg' | 'dxf'): Promise<void> {
-  if (menu.value) menu.value.open = false
   try {
     const response = await send(`/api/profile.${kind}`, {
       method: 'POST',
@@ -56,60 +53,18 @@ async function save(kind: 'svg' | 'dxf'): Promise<void> {
 </script>
 
 <template>
-  <details ref="menu" class="tools">
-    <summary>Photo and drawings</summary>
-    <div>
-      <button type="button" @click="photoInput!.click()">Trace a photo …</button>
-      <button type="button" @click="drawingInput!.click()">Read a profile (SVG, DXF) …</button>
-      <button type="button" data-test="save-svg" @click="save('svg')">Save the profile as SVG</button>
-      <button type="button" data-test="save-dxf" @click="save('dxf')">Save the profile as DXF</button>
-    </div>
-  </details>
-  <input ref="photoInput" type="file" accept="image/*" hidden data-test="photo-file" @change="photo" />
-  <input ref="drawingInput" type="file" accept=".svg,.dxf" hidden data-test="drawing-file" @change="drawing" />
+  <button type="button" @click="photoInput!.click()">Trace a photo …</button>
+  <button type="button" @click="drawingInput!.click()">Read a profile (SVG, DXF) …</button>
+  <button type="button" data-test="save-svg" @click="save('svg')">Save the profile as SVG</button>
+  <button type="button" data-test="save-dxf" @click="save('dxf')">Save the profile as DXF</button>
+  <input ref="photoInput" type="file" accept="image/*" hidden data-test="photo-file" @click.stop @change="photo" />
+  <input
+    ref="drawingInput"
+    type="file"
+    accept=".svg,.dxf"
+    hidden
+    data-test="drawing-file"
+    @click.stop
+    @change="drawing"
+  />
 </template>
-
-<style scoped>
-.tools {
-  position: relative;
-  margin-left: auto;
-  font-size: 13px;
-  display: flex;
-}
-summary {
-  list-style: none;
-  white-space: nowrap;
-  cursor: pointer;
-  padding: 0 10px;
-  display: flex;
-  align-items: center;
-}
-summary::after {
-  content: ' ▾';
-  white-space: pre;
-}
-.tools > div {
-  position: absolute;
-  right: 0;
-  top: 36px;
-  background: #fffdf8;
-  border: 1px solid #cfc6b3;
-  display: grid;
-  min-width: 210px;
-  z-index: 8;
-}
-.tools div button {
-  border: 0;
-  background: none;
-  text-align: left;
-  padding: 7px 12px;
-  font: inherit;
-  font-size: 13px;
-  color: var(--ink);
-  cursor: pointer;
-}
-.tools div button:hover,
-.tools div button:focus-visible {
-  background: #efe9dc;
-}
-</style>

@@ -2,16 +2,16 @@
 import { Button, Slider } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
-import type { VesselPack, PartState, Shape } from '@/api/client'
+import type { AnyShape, Pack, PartState } from '@/api/client'
 import QuantityInput from '@/components/QuantityInput.vue'
 import { useCarried } from '@/stores/carried'
 import { materialOf, setMaterial } from './materials'
 
 const props = defineProps<{
-  pack: VesselPack
-  shape: Shape | null
+  pack: Pack
+  shape: AnyShape | null
   badPlace: string
-  edit: (change: (document: VesselPack) => void) => void
+  edit: (change: (document: Pack) => void) => void
 }>()
 
 const marked = ref<Set<string>>(new Set())
@@ -22,6 +22,21 @@ const stateOf = (name: string): PartState =>
   props.pack.parts?.[name] ?? { title: '', hidden: false, locked: false, group: '' }
 const title = (name: string) =>
   stateOf(name).title || name.replace(/^label-(\d+)$/, 'label $1').replace('closure', 'cap')
+/** Contents take the shape of what they are in, and have no copies. */
+const poured = computed(() => {
+  const models = props.pack.form.kind === 'received' ? [props.pack.form] : []
+  return new Set([
+    'contents',
+    ...models.flatMap((m) => m.parts.filter((p) => p.role === 'contents').map((p) => p.name)),
+  ])
+})
+/** A vessel can stand upside down. */
+const vessel = computed(() => (props.pack.form.kind === 'vessel' ? props.pack.form : null))
+function turnOver(): void {
+  props.edit((d) => {
+    if (d.form.kind === 'vessel') d.form.stands_on = d.form.stands_on === 'closure' ? 'base' : 'closure'
+  })
+}
 const groups = computed(() => [...new Set(parts.value.map((p) => stateOf(p).group).filter(Boolean))])
 /** A part and all that are grouped with it. */
 const together = (name: string) => {
@@ -49,7 +64,9 @@ function mark(name: string): void {
   marked.value = next
 }
 function duplicate(name: string): void {
-  const beside = (props.shape?.facts.diameter ?? 60) * 1.2 + 30 * (props.pack.copies?.length ?? 0)
+  const { shape } = props
+  const across = shape?.kind === 'vessel' ? shape.facts.diameter : (shape?.facts.size[0] ?? 60)
+  const beside = across * 1.2 + 30 * (props.pack.copies?.length ?? 0)
   props.edit(
     (d) =>
       (d.copies = [
@@ -109,7 +126,7 @@ function paint(name: string): void {
           give it
         </button>
         <button
-          v-if="name !== 'contents'"
+          v-if="!poured.has(name)"
           type="button"
           :aria-label="`Duplicate ${title(name)}`"
           @click="duplicate(name)"
@@ -207,13 +224,9 @@ function paint(name: string): void {
       @change="(v) => edit((d) => (d.exploded = v))"
     />
   </div>
-  <label class="check"
-    ><input
-      type="checkbox"
-      :checked="pack.form.stands_on === 'closure'"
-      @change="edit((d) => (d.form.stands_on = d.form.stands_on === 'closure' ? 'base' : 'closure'))"
-    />
-    It stands on its closure</label
+  <label v-if="vessel" class="check"
+    ><input type="checkbox" :checked="vessel.stands_on === 'closure'" @change="turnOver" /> It stands on its
+    closure</label
   >
 </template>
 

@@ -1,4 +1,4 @@
-import type { Made, VesselPack } from '@/api/client'
+import type { Made, Pack, Received, ReceivedPart } from '@/api/client'
 
 /** Which field of a closure says what a part of it is made of. */
 const FIELDS: Record<string, string> = {
@@ -10,8 +10,48 @@ const FIELDS: Record<string, string> = {
   head: 'head',
 }
 
+/** The received models in a pack: what it is formed as, and those that were added. */
+function modelsIn(pack: Pack): Received[] {
+  const own = pack.form.kind === 'received' ? [pack.form] : []
+  return [...own, ...(pack.added ?? []).map((addition) => addition.received)]
+}
+
+/** A part of a received model in a pack, by its name. */
+function receivedPart(pack: Pack, name: string): ReceivedPart | undefined {
+  return modelsIn(pack)
+    .flatMap((model) => model.parts)
+    .find((part) => part.name === name)
+}
+
+/** Call a part of a received model something else, wherever the pack speaks of it. */
+export function renamePart(pack: Pack, from: string, to: string): void {
+  const part = receivedPart(pack, from)
+  if (!part || !to || from === to) return
+  part.name = to
+  for (const panel of pack.panels ?? []) if (panel.kind === 'picked' && panel.part === from) panel.part = to
+  for (const copy of pack.copies ?? []) if (copy.of === from) copy.of = to
+  pack.parts = Object.fromEntries(
+    Object.entries(pack.parts ?? {}).map(([name, state]) => [name === from ? to : name, state]),
+  )
+}
+
+/** A model whose parts are called like nothing in a pack yet. */
+export function toldApart(received: Received, taken: string[]): Received {
+  const names = new Set(taken)
+  const parts = received.parts.map((part) => {
+    let name = part.name
+    for (let number = 2; names.has(name); number++) name = `${part.name} ${number}`
+    names.add(name)
+    return { ...part, name }
+  })
+  return { ...received, parts }
+}
+
 /** What a part is made of; null when there is no such part. */
-export function materialOf(pack: VesselPack, part: string): Made | null {
+export function materialOf(pack: Pack, part: string): Made | null {
+  const received = receivedPart(pack, part)
+  if (received) return received.material as Made
+  if (pack.form.kind !== 'vessel') return null
   if (part === 'body') return pack.form.body.material as Made
   if (part === 'contents') return (pack.form.contents?.material as Made) ?? null
   const label = /^label-(\d+)$/.exec(part)
@@ -21,8 +61,11 @@ export function materialOf(pack: VesselPack, part: string): Made | null {
 }
 
 /** Make a part of something else. */
-export function setMaterial(pack: VesselPack, part: string, material: Made): void {
+export function setMaterial(pack: Pack, part: string, material: Made): void {
   const copy = JSON.parse(JSON.stringify(material)) as never
+  const received = receivedPart(pack, part)
+  if (received) received.material = copy
+  if (received || pack.form.kind !== 'vessel') return
   const label = /^label-(\d+)$/.exec(part)
   if (part === 'body') pack.form.body.material = copy
   else if (part === 'contents') {

@@ -26,8 +26,17 @@ const props = defineProps<{
   turning?: boolean
   label: string
   proof?: string | null
+  /** Whether a place on the pack is being picked. */
+  picking?: boolean
 }>()
-const emit = defineEmits<{ held: []; rest: [view: Rest | null] }>()
+const emit = defineEmits<{
+  held: []
+  rest: [view: Rest | null]
+  pick: [part: string, at: [number, number, number]]
+}>()
+
+/** px that a hand may slip while it clicks. */
+const SLIP_PX = 4
 
 const LATE_MS = 90
 const LATE_FRAMES = 4
@@ -124,6 +133,23 @@ function spin(): void {
   )
 }
 
+let pressed = { x: 0, y: 0 }
+/** A click that did not turn the pack says what lies under it. */
+function pick(event: PointerEvent): void {
+  const moved = Math.hypot(event.clientX - pressed.x, event.clientY - pressed.y)
+  if (!tableTop || !drawn || moved > SLIP_PX) return
+  const frame = canvas.value!.getBoundingClientRect()
+  const at = new THREE.Vector2(
+    ((event.clientX - frame.left) / frame.width) * 2 - 1,
+    1 - ((event.clientY - frame.top) / frame.height) * 2,
+  )
+  const ray = new THREE.Raycaster()
+  drawn.group.updateMatrixWorld()
+  ray.setFromCamera(at, tableTop.camera)
+  const met = drawn.met(ray)
+  if (met) emit('pick', met.part, met.at)
+}
+
 onMounted(() => {
   try {
     tableTop = new TableTop(canvas.value!)
@@ -169,7 +195,15 @@ watch(() => [props.shape, props.pictures], rebuildSoon)
 
 <template>
   <div ref="holder" class="round-view">
-    <canvas ref="canvas" :aria-label="label" role="img" />
+    <canvas
+      ref="canvas"
+      :class="{ picking }"
+      :aria-label="label"
+      role="img"
+      data-test="round"
+      @pointerdown="pressed = { x: $event.clientX, y: $event.clientY }"
+      @pointerup="pick"
+    />
     <Transition name="fade">
       <img v-if="proof" class="proof" :src="proof" alt="" draggable="false" data-test="bench-proof" />
     </Transition>
@@ -190,6 +224,9 @@ canvas {
 }
 canvas:active {
   cursor: grabbing;
+}
+canvas.picking {
+  cursor: crosshair;
 }
 .proof {
   position: absolute;

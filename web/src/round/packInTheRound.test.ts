@@ -17,6 +17,7 @@ const glass = { kind: 'clear', colour: '#ffffff', depth: 100, frost: 0, density:
 const lacquer = (colour: string) => ({ kind: 'opaque', colour, gloss: 0.5, density: 1 })
 const shape = (high: number, capColour: string) =>
   ({
+    kind: 'vessel',
     facts: { depth: 70 },
     surfaces: [
       {

@@ -187,8 +187,8 @@ export class PackInTheRound {
     this.forget(this.worn)
     const before = this.drawn
     this.drawn = new Map()
-    const wall = shape.surfaces.find((surface) => surface.part === 'body')?.material
-    const drink = shape.surfaces.find((surface) => surface.part === 'contents')
+    const wall = shape.surfaces.find((surface) => surface.group === 'body')?.material
+    const drink = shape.surfaces.find((surface) => surface.group === 'contents')
     this.wall = wall?.kind === 'clear' ? seenThrough(wall.colour, wall.depth, WALLS_MM) : new THREE.Color('#ffffff')
     const dull = wall !== undefined && wall.kind !== 'clear'
     for (const surface of shape.surfaces) {
@@ -198,7 +198,8 @@ export class PackInTheRound {
       mesh.name = typeof surface.panel === 'number' ? `panel-${surface.panel}` : surface.part
       mesh.renderOrder =
         surface.group === 'closure' && surface.material.kind === 'clear' ? 1.5 : (ORDER[surface.group] ?? 0)
-      if (surface.part === 'body' && surface.before === 'contents' && drink && !dull) {
+      mesh.userData.part = surface.part
+      if (surface.group === 'body' && surface.before && drink && !dull) {
         const seen = { ...surface, group: 'contents', material: drink.material, colour: drink.colour }
         this.draw('drink', seen, shape, null, before).renderOrder = 1
       }
@@ -206,6 +207,14 @@ export class PackInTheRound {
     for (const gone of before.values()) this.takeAway(gone)
     const used = new Set([...this.drawn.values()].map((d) => d.paint))
     this.worn = new Set([...this.paints.keys()].filter((paint) => !used.has(paint)))
+  }
+
+  /** The part that a ray meets first, and where on it: mm to the right, back and up. */
+  met(ray: THREE.Raycaster): { part: string; at: [number, number, number] } | null {
+    const hit = ray.intersectObjects(this.upright.children).find((one) => one.object.userData.part)
+    if (!hit) return null
+    const { x, y, z } = this.upright.worldToLocal(hit.point.clone())
+    return { part: hit.object.userData.part as string, at: [x, y, z] }
   }
 
   /** Free what it holds on the graphics card, but not the textures it borrowed. */
@@ -223,7 +232,7 @@ export class PackInTheRound {
     picture: THREE.Texture | null,
     before: Map<string, Drawn>,
   ): THREE.Mesh {
-    const through = shape.kind === 'vessel' ? shape.facts.depth : 0
+    const through = shape.kind === 'vessel' ? shape.facts.depth : shape.facts.size[1]
     const inside = surface.group === 'contents' && [through, this.wall.getHex()]
     const paint = JSON.stringify([picture?.uuid ?? surface.material, inside])
     if (!this.paints.has(paint)) this.paints.set(paint, materialOf(surface, through, picture, this.wall))

@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { Button } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
@@ -10,15 +9,20 @@ import { showNumber } from '@/composables/quantity'
 import BlankDraft from '@/flat/BlankDraft.vue'
 import BlankReader from '@/form/BlankReader.vue'
 import CartonSlip from '@/form/CartonSlip.vue'
+import FilesMenu from '@/received/FilesMenu.vue'
 import FormNotes from '@/form/FormNotes.vue'
 import FormRound from '@/form/FormRound.vue'
 import StartingGallery from '@/form/StartingGallery.vue'
 import { takeUp } from '@/form/takeUp'
+import AdditionsSlip from '@/received/AdditionsSlip.vue'
+import ModelReader from '@/received/ModelReader.vue'
 import { useJob } from '@/stores/job'
+import { useReading } from '@/stores/reading'
 
 const FILES = ['svg', 'dxf', 'pdf'] as const
 
 const job = useJob()
+const reading = useReading()
 const route = useRoute()
 const router = useRouter()
 const draft = computed(() => job.pack!)
@@ -107,35 +111,32 @@ async function download(form: (typeof FILES)[number]): Promise<void> {
         <button type="button" :aria-pressed="starting" data-test="tab-start" @click="starting = true">
           Start from …
         </button>
-        <input
-          ref="chooser"
-          class="unseen"
-          type="file"
-          accept=".svg,.dxf,.pdf"
-          aria-label="Drawing of a blank"
-          data-test="blank-file"
-          @change="choose"
-        />
-        <button
-          type="button"
-          :aria-pressed="Boolean(drawing)"
-          title="Read a blank from a drawing"
-          @click="chooser?.click()"
-        >
-          Read in …
-        </button>
-        <span class="files">
-          <Button
+        <FilesMenu :pack="pack as Pack" @problem="fileProblem = $event">
+          <button type="button" @click="chooser?.click()">Read a blank (SVG, DXF, PDF) …</button>
+          <button
             v-for="form in FILES"
             :key="form"
-            size="small"
+            type="button"
             :data-test="`blank-file-${form}`"
             @click="download(form)"
-            >{{ form.toUpperCase() }}</Button
           >
-        </span>
+            Save the blank as {{ form.toUpperCase() }}
+          </button>
+          <input
+            ref="chooser"
+            class="unseen"
+            type="file"
+            tabindex="-1"
+            accept=".svg,.dxf,.pdf"
+            aria-label="Drawing of a blank"
+            data-test="blank-file"
+            @click.stop
+            @change="choose"
+          />
+        </FilesMenu>
       </div>
       <div class="table-top">
+        <ModelReader v-if="reading.files.length" />
         <StartingGallery v-if="starting" @take="start" @cancel="draw" />
         <BlankReader v-else-if="drawing" :file="drawing" @take="take" @cancel="drawing = null" />
         <BlankDraft
@@ -170,6 +171,13 @@ async function download(form: (typeof FILES)[number]): Promise<void> {
         </p>
       </CartonSlip>
       <p v-for="caution in facts?.cautions ?? []" :key="caution" class="caution">{{ caution }}</p>
+      <AdditionsSlip
+        :pack="pack as Pack"
+        :selected="selected"
+        :bad-place="badPlace"
+        :edit="(change) => draft.edit(change)"
+        @select="selected = $event"
+      />
     </template>
     <template #rule>
       <template v-if="facts">
@@ -195,11 +203,5 @@ async function download(form: (typeof FILES)[number]): Promise<void> {
 <style scoped>
 .tabs > button {
   padding: 0 7px;
-}
-.files {
-  margin-left: auto;
-  display: flex;
-  gap: 4px;
-  align-items: center;
 }
 </style>

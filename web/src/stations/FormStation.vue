@@ -3,6 +3,7 @@ import { computed } from 'vue'
 
 import { useJob } from '@/stores/job'
 import CartonForm from './CartonForm.vue'
+import ReceivedForm from './ReceivedForm.vue'
 import VesselForm from './VesselForm.vue'
 
 const job = useJob()
@@ -11,5 +12,6 @@ const kind = computed(() => job.pack!.document.form.kind)
 
 <template>
   <CartonForm v-if="kind === 'carton'" />
+  <ReceivedForm v-else-if="kind === 'received'" />
   <VesselForm v-else />
 </template>

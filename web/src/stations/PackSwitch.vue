@@ -2,13 +2,17 @@
 import { Button } from 'ant-design-vue'
 import { onClickOutside } from '@vueuse/core'
 import { computed, ref } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
 
 import { answer, api, type Job, wordsFor } from '@/api/client'
+import ModelButton from '@/received/ModelButton.vue'
 import { useJob } from '@/stores/job'
 
 const emit = defineEmits<{ open: [key: string, fresh: boolean] }>()
 
 const job = useJob()
+const router = useRouter()
+const route = useRoute()
 const holder = ref<HTMLElement>()
 const unfolded = ref(false)
 const naming = ref(0)
@@ -55,6 +59,11 @@ const look = () =>
   act(async () => (jobs.value = (await answer(api.GET('/api/jobs'))).filter((j) => j.slug !== job.slug)))
 const lookInto = (slug: string) =>
   act(async () => (theirs.value = (await answer(api.GET('/api/jobs/{slug}', { params: { path: { slug } } }))).packs))
+/** The model that is being read shows at Form. */
+function readModel(): void {
+  fold()
+  void router.push({ path: `/jobs/${job.slug}/form`, query: route.query })
+}
 const begin = () => act(async () => choose(await job.addRow('packs', { start: 'cylinder' }), true))
 function rename(id: number): void {
   const wanted = name.value.trim()
@@ -142,6 +151,7 @@ function startNaming(pack: { id: number; name: string }): void {
       <div class="foot">
         <Button size="small" type="primary" :loading="busy" data-test="add-pack" @click="begin">Add a pack</Button>
         <span class="hint">then choose what it starts from</span>
+        <ModelButton class="plain" @chosen="readModel" />
         <Button v-if="!jobs.length" size="small" data-test="other-jobs" @click="look">From another job …</Button>
         <select
           v-else

@@ -16,7 +16,7 @@ import {
 } from '@/api/client'
 import QuantityInput from '@/components/QuantityInput.vue'
 import StationFrame from '@/components/StationFrame.vue'
-import { usePrints } from '@/composables/prints'
+import { panelsOf, usePrints } from '@/composables/prints'
 import { showNumber } from '@/composables/quantity'
 import ProfileDraft from '@/flat/ProfileDraft.vue'
 import SectionDraft from '@/flat/SectionDraft.vue'
@@ -24,6 +24,7 @@ import ClosureSlip from '@/form/ClosureSlip.vue'
 import ContentsSlip from '@/form/ContentsSlip.vue'
 import CornerSlip from '@/form/CornerSlip.vue'
 import DrawingTools from '@/form/DrawingTools.vue'
+import FilesMenu from '@/received/FilesMenu.vue'
 import PartsSlip from '@/form/PartsSlip.vue'
 import ReliefSlip from '@/form/ReliefSlip.vue'
 import SectionsSlip from '@/form/SectionsSlip.vue'
@@ -33,7 +34,10 @@ import StartingGallery from '@/form/StartingGallery.vue'
 import TracePanel from '@/form/TracePanel.vue'
 import WallSlip from '@/form/WallSlip.vue'
 import { takeUp } from '@/form/takeUp'
+import AdditionsSlip from '@/received/AdditionsSlip.vue'
+import ModelReader from '@/received/ModelReader.vue'
 import { useJob } from '@/stores/job'
+import { useReading } from '@/stores/reading'
 
 type Surface = 'profile' | 'sections' | 'start' | 'trace'
 const TABS: { surface: Surface; words: string }[] = [
@@ -43,6 +47,7 @@ const TABS: { surface: Surface; words: string }[] = [
 ]
 
 const job = useJob()
+const reading = useReading()
 const draft = computed(() => job.pack!)
 const pack = computed(() => draft.value.document as VesselPack)
 const shape = computed(() => (job.shape?.kind === 'vessel' ? job.shape : null))
@@ -61,7 +66,7 @@ const photo = ref<{ picture: string; width_px: number; height_px: number } | nul
 const fillProblem = ref('')
 const fileProblem = ref('')
 const { prints } = usePrints(
-  () => ({ own: pack.value.panels ?? [] }),
+  () => ({ own: panelsOf(pack.value as Pack, job.shape) }),
   () => ({ palette: job.palette, colourway: null }),
 )
 const textures = computed(() => (prints.value.own ?? []).map((print) => print.texture))
@@ -76,6 +81,9 @@ const closureLocked = computed(() =>
 )
 
 const edit = (change: (document: VesselPack) => void) => draft.value.edit(change as (document: Pack) => void)
+const editAny = (change: (document: Pack) => void) => draft.value.edit(change)
+/** The part of an added model that is looked at. */
+const added = ref('')
 watch(
   () => pack.value.form.body.profile.length,
   (count) => (selected.value = Math.min(selected.value, count - 1)),
@@ -168,15 +176,18 @@ function takeProfile(profile: Corner[]): void {
         >
           {{ tab.words }}
         </button>
-        <DrawingTools
-          :pack="pack"
-          :slug="job.slug"
-          @photo="bringPhoto"
-          @profile="takeProfile"
-          @problem="fileProblem = $event"
-        />
+        <FilesMenu :pack="pack as Pack" @problem="fileProblem = $event">
+          <DrawingTools
+            :pack="pack"
+            :slug="job.slug"
+            @photo="bringPhoto"
+            @profile="takeProfile"
+            @problem="fileProblem = $event"
+          />
+        </FilesMenu>
       </div>
       <div class="table-top">
+        <ModelReader v-if="reading.files.length" />
         <StartingGallery v-if="surface === 'start'" @take="start" @cancel="draw" />
         <TracePanel
           v-else-if="surface === 'trace' && photo"
@@ -314,8 +325,15 @@ function takeProfile(profile: Corner[]): void {
       </details>
       <details data-test="slip-parts">
         <summary>Parts</summary>
-        <PartsSlip :pack="pack" :shape="shape" :bad-place="badPlace" :edit="edit" />
+        <PartsSlip :pack="pack as Pack" :shape="shape" :bad-place="badPlace" :edit="editAny" />
       </details>
+      <AdditionsSlip
+        :pack="pack as Pack"
+        :selected="added"
+        :bad-place="badPlace"
+        :edit="editAny"
+        @select="added = $event"
+      />
       <details v-if="pack.form.tracing">
         <summary>Traced photo</summary>
         <p class="sentence">

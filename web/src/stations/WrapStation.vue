@@ -2,48 +2,43 @@
 import { Button, Spin } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 
-import { answer, api, AS_IT_IS, type Artwork, send, type Pack, type Panel, wordsFor } from '@/api/client'
-import ColourInput from '@/components/ColourInput.vue'
-import QuantityInput from '@/components/QuantityInput.vue'
+import { answer, api, AS_IT_IS, type Artwork, type Label, type Pack, type Panel, send, wordsFor } from '@/api/client'
 import StationFrame from '@/components/StationFrame.vue'
-import { usePrints } from '@/composables/prints'
+import { panelsOf, usePrints } from '@/composables/prints'
 import { showNumber } from '@/composables/quantity'
 import PanelDraft from '@/flat/PanelDraft.vue'
 import RoundView from '@/round/RoundView.vue'
 import { useCarried } from '@/stores/carried'
 import { useJob } from '@/stores/job'
 import { useBenchProof } from '@/stores/proof'
-import { centred, filling, freeName, laid, takeOff } from '@/wrap/laying'
+import LabelPlace from '@/wrap/LabelPlace.vue'
+import { freeName, laid, picked, takeOff } from '@/wrap/laying'
+import PlacementsSlip from '@/wrap/PlacementsSlip.vue'
+import { changeSheet, sheetsOf } from '@/wrap/printed'
+import StockSlip from '@/wrap/StockSlip.vue'
 
 const MM_PER_INCH = 25.4
-type Placement = NonNullable<Panel['placements']>[number]
 
 const job = useJob()
 const draft = computed(() => job.pack!)
 const pack = computed(() => draft.value.document)
-/** Which of the pack's panels is worked on. */
+const kind = computed(() => pack.value.form.kind)
+const sheets = computed(() => sheetsOf(pack.value, job.shape))
+/** Which of them is worked on. */
 const which = ref(0)
-/** A carton's blanks are printed whole. */
-const folded = computed(() => (job.shape?.kind === 'carton' ? job.shape : null))
-const onCarton = computed(() => pack.value.form.kind === 'carton')
-const panels = computed<Panel[]>(() => {
-  const { form } = pack.value
-  if (form.kind !== 'carton') return pack.value.panels
-  return (folded.value?.panels ?? []).map((one) => ({ ...one, placements: form.prints?.[one.name] ?? [] }))
-})
-const panel = computed(() => panels.value[which.value])
-const sheet = computed(() => (job.shape?.kind === 'vessel' ? job.shape.sheets[which.value] : undefined))
-/** What the panel's label is called among the pack's parts. */
-const part = computed(() => `label-${which.value + 1}`)
-const place = computed(() => `panels.${which.value}`)
+const sheet = computed(() => sheets.value[which.value])
+const panel = computed(() => sheet.value?.panel)
+const laidSheet = computed(() => (job.shape?.kind === 'vessel' ? job.shape.sheets[which.value] : undefined))
 const selected = ref(0)
+/** Whether a place is being picked: for a new label, or for the one that is worked on. */
+const picking = ref<'' | 'new' | 'move'>('')
 const carried = useCarried()
 watch(
   () => job.pack?.saved.key,
   () => open(0),
 )
 watch(
-  () => panels.value.length,
+  () => sheets.value.length,
   (count) => which.value >= count && open(Math.max(count - 1, 0)),
 )
 const placement = computed(() => panel.value?.placements[selected.value])
@@ -52,7 +47,7 @@ const ppi = computed(() =>
   file.value?.width_px && placement.value ? (file.value.width_px / placement.value.width) * MM_PER_INCH : null,
 )
 const { prints, problem: printProblem } = usePrints(
-  () => ({ own: panels.value }),
+  () => ({ own: panelsOf(pack.value, job.shape), shown: sheets.value.map((one) => one.panel) }),
   () => ({ palette: job.palette, colourway: null }),
 )
 const textures = computed(() => (prints.value.own ?? []).map((print) => print.texture))
@@ -61,24 +56,14 @@ const { view, proof } = useBenchProof()
 const uploading = ref('')
 const uploadProblem = ref('')
 const notes = ref<string[]>([])
-const chooser = ref<HTMLInputElement>()
 
 const edit = (change: (document: Pack) => void) => draft.value.edit(change)
-const locked = computed(() => Boolean(pack.value.parts?.[part.value]?.locked))
+const locked = computed(() => Boolean(sheet.value && pack.value.parts?.[sheet.value.part]?.locked))
 function editPanel(change: (panel: Panel) => void): void {
-  if (locked.value) return
-  edit((d) => {
-    if (d.form.kind !== 'carton') return change(d.panels[which.value]!)
-    const printed = JSON.parse(JSON.stringify(panel.value)) as Panel
-    change(printed)
-    d.form.prints = { ...d.form.prints, [printed.name]: printed.placements }
-  })
+  const of = sheet.value
+  if (!locked.value && of) edit((d) => changeSheet(d, of, change))
 }
-/** The stock with something changed, if it is the panel's own. */
-function setStock(change: object): void {
-  editPanel((p) => p.stock.kind === 'opaque' && Object.assign(p.stock, change))
-}
-const unlock = () => edit((d) => Object.assign(d.parts![part.value]!, { locked: false }))
+const unlock = () => edit((d) => Object.assign(d.parts![sheet.value!.part]!, { locked: false }))
 
 function move(index: number, x: number, y: number): void {
   editPanel((p) => Object.assign(p.placements[index]!, { x: Number(x.toFixed(2)), y: Number(y.toFixed(2)) }))
@@ -98,8 +83,7 @@ async function addFiles(files: FileList | null, at?: { x: number; y: number }): 
     uploadProblem.value = 'This label is locked: unlock it to print something else on it.'
     return
   }
-  for (const chosen of files ?? []) await addFile(chosen, at)
-  if (chooser.value) chooser.value.value = ''
+  for (const chosen of [...(files ?? [])]) await addFile(chosen, at)
 }
 async function addFile(chosen: File, at?: { x: number; y: number }): Promise<void> {
   uploading.value = chosen.name
@@ -121,37 +105,51 @@ function lay(artwork: Artwork, at?: { x: number; y: number }): void {
   editPanel((p) => p.placements.push(laid(artwork, p, at)))
   selected.value = panel.value.placements.length - 1
 }
-const rearrange = (change: (panel: Panel, item: Placement) => object) =>
-  editPanel((p) => Object.assign(p.placements[selected.value]!, change(p, p.placements[selected.value]!)))
-const fillPanel = () => file.value && rearrange((p) => filling(p, file.value!.aspect))
-const centre = () => rearrange((p, item) => centred(item, p, file.value?.aspect ?? 1))
-function remove(): void {
-  editPanel((p) => p.placements.splice(selected.value, 1))
-  selected.value = Math.max(selected.value - 1, 0)
-}
 function rename(name: string): void {
   if (name.trim()) editPanel((p) => (p.name = name.trim()))
 }
 function open(index: number): void {
   which.value = index
   selected.value = 0
+  picking.value = ''
 }
 /** Put a label on, and go on with it. */
-function add(label: Panel): void {
-  edit((d) => d.panels.push({ ...JSON.parse(JSON.stringify(label)), name: freeName(label.name, d) }))
-  open(pack.value.panels.length - 1)
+function add(label: Label): void {
+  edit((d) => d.panels.push({ ...(JSON.parse(JSON.stringify(label)) as Label), name: freeName(label.name, d) }))
+  open(sheets.value.length - 1)
 }
-const takePanelOff = () => edit((d) => takeOff(d, which.value))
-const takeLabel = () => (carried.label = { what: panel.value!, from: draft.value.saved.name })
+function takePanelOff(): void {
+  const at = sheet.value?.label ? sheet.value.index : -1
+  if (at >= 0) edit((d) => takeOff(d, at))
+}
+const takeLabel = () => (carried.label = { what: sheet.value!.label!, from: draft.value.saved.name })
 async function addPanel(): Promise<void> {
   uploadProblem.value = ''
+  if (kind.value === 'received') {
+    picking.value = 'new'
+    return
+  }
   try {
     const body = { pack: pack.value, palette: job.palette, key: '', colourway: AS_IT_IS }
-    const fresh = await answer(api.POST('/api/starting-panel', { body }))
-    add(fresh as Panel)
+    add(await answer(api.POST('/api/starting-panel', { body })))
   } catch (error) {
     uploadProblem.value = wordsFor(error)
   }
+}
+/** A place was picked on a received model: a label goes there. */
+function pick(part: string, at: [number, number, number]): void {
+  const how = picking.value
+  picking.value = ''
+  if (job.shape?.kind !== 'received' || !how) return
+  const label = sheets.value.find((one) => one.kind === 'label' && one.part === part)?.label
+  const on = label?.kind === 'picked' ? label.part : part
+  if (how === 'new') add(picked(on, at, job.shape.facts.size))
+  else editPanel((p) => Object.assign(p, { part: on, at: at.map((v) => Number(v.toFixed(3))) }))
+}
+const tab = (index: number) => {
+  const one = sheets.value[index]!
+  if (one.kind === 'blank') return `Blank${sheets.value.length > 1 ? ` of the ${one.panel.name}` : ''}`
+  return one.panel.name
 }
 </script>
 
@@ -160,35 +158,39 @@ async function addPanel(): Promise<void> {
     <template #flat>
       <div v-if="panel" class="tabs" role="toolbar" aria-label="Labels of this pack">
         <button
-          v-for="(one, index) in panels"
+          v-for="(_, index) in sheets"
           :key="index"
           type="button"
           :aria-pressed="index === which"
           :data-test="`panel-${index}`"
           @click="open(index)"
         >
-          {{ onCarton ? `Blank${panels.length > 1 ? ` of the ${one.name}` : ''}` : one.name }}
+          {{ tab(index) }}
         </button>
-        <button v-if="!onCarton" type="button" data-test="add-panel" @click="addPanel">Add a label</button>
+        <button v-if="kind !== 'carton'" type="button" data-test="add-panel" @click="addPanel">Add a label</button>
       </div>
       <PanelDraft
         v-if="panel"
         :panel="panel"
         :artwork="job.artwork"
-        :picture="prints.own?.[which]?.address ?? null"
+        :picture="prints.shown?.[which]?.address ?? null"
         :selected="selected"
         :locked="locked"
-        :blank="folded?.blanks[which] ?? null"
+        :blank="sheet?.blank ?? null"
         @select="selected = $event"
         @move="move"
         @size="resize"
         @drop-files="addFiles"
       />
-      <div v-else-if="!onCarton" class="none">
+      <div v-else-if="kind !== 'carton'" class="none">
         <p>This pack has no panel to print on yet.</p>
-        <Button type="primary" @click="addPanel">Add a label</Button>
+        <Button type="primary" data-test="first-panel" @click="addPanel">Add a label</Button>
       </div>
-      <p v-if="uploading" class="note busy" role="status"><Spin size="small" /> Reading {{ uploading }} …</p>
+      <p v-if="picking" class="note busy" role="status" data-test="picking">
+        Click on the pack where the middle of the label goes.
+        <button type="button" @click="picking = ''">Leave it</button>
+      </p>
+      <p v-else-if="uploading" class="note busy" role="status"><Spin size="small" /> Reading {{ uploading }} …</p>
       <p v-else-if="problem || uploadProblem || printProblem" class="note" role="alert" data-test="wrap-problem">
         {{ problem?.message || uploadProblem || printProblem }}
       </p>
@@ -200,12 +202,15 @@ async function addPanel(): Promise<void> {
         :pictures="textures"
         label="The artwork on the pack"
         :proof="proof?.address ?? null"
+        :picking="Boolean(picking)"
         @rest="view = $event"
+        @pick="pick"
       />
     </template>
     <template #slip>
-      <template v-if="panel">
-        <h2 v-if="onCarton">Blank of the {{ panel.name }}</h2>
+      <template v-if="panel && sheet">
+        <h2 v-if="sheet.kind === 'blank'">Blank of the {{ panel.name }}</h2>
+        <h2 v-else-if="sheet.kind === 'part'">{{ panel.name }}</h2>
         <h2 v-else>
           <input
             class="title"
@@ -220,164 +225,38 @@ async function addPanel(): Promise<void> {
           It is locked. <Button size="small" @click="unlock">Unlock it</Button>
         </p>
         <fieldset :disabled="locked">
-          <p v-if="onCarton" class="sentence">
-            {{ showNumber(panel.width) }} by {{ showNumber(panel.height) }} mm, printed whole: what crosses a crease
-            goes around it.
-          </p>
-          <p v-else class="sentence">
-            <QuantityInput
-              label="Label width"
-              unit="mm"
-              :value="panel.width"
-              :min="1"
-              :max="2000"
-              :digits="2"
-              :refused="problem?.place === `${place}.width`"
-              @change="(v) => editPanel((p) => (p.width = v))"
-            />
-            around and
-            <QuantityInput
-              label="Label height"
-              unit="mm"
-              :value="panel.height"
-              :min="1"
-              :max="2000"
-              :digits="2"
-              :refused="problem?.place === `${place}.height`"
-              @change="(v) => editPanel((p) => (p.height = v))"
-            />
-            tall,
-            <QuantityInput
-              label="Label from base"
-              unit="mm"
-              :value="panel.from_base"
-              :min="0"
-              :max="2000"
-              :digits="2"
-              :refused="problem?.place === `${place}.from_base`"
-              @change="(v) => editPanel((p) => (p.from_base = v))"
-            />
-            above the base, turned
-            <QuantityInput
-              label="Label turn"
-              unit="°"
-              :value="panel.centre_angle"
-              :min="-360"
-              :max="360"
-              :step="5"
-              @change="(v) => editPanel((p) => (p.centre_angle = v))"
-            />
-            to the right.
-          </p>
-          <p v-if="sheet" class="hint">
-            The pack is {{ showNumber(sheet.around) }} mm around here: {{ showNumber(sheet.around - panel.width) }} mm
-            stay bare at the back.
-          </p>
-
-          <h3>Artwork</h3>
-          <input
-            ref="chooser"
-            class="unseen"
-            type="file"
-            accept=".png,.jpg,.jpeg,.svg,image/png,image/jpeg,image/svg+xml"
-            multiple
-            aria-label="Artwork files"
-            data-test="artwork-file"
-            @change="addFiles(($event.target as HTMLInputElement).files)"
+          <LabelPlace
+            :sheet="sheet"
+            :around="laidSheet?.around ?? null"
+            :bad-place="problem?.place ?? ''"
+            :picking="picking === 'move'"
+            :edit="editPanel"
+            @pick="picking = 'move'"
           />
-          <Button size="small" type="primary" @click="chooser?.click()">Place artwork …</Button>
-          <p class="hint">or drop a file on the panel</p>
-          <ul v-if="panel.placements.length" class="list">
-            <li v-for="(item, index) in panel.placements" :key="index">
-              <button :class="{ chosen: index === selected }" @click="selected = index">
-                {{ job.artwork.find((a) => a.sha256 === item.artwork)?.filename ?? 'missing file' }}
-              </button>
-            </li>
-          </ul>
-          <template v-if="placement">
-            <p class="sentence">
-              <QuantityInput
-                label="Artwork width"
-                unit="mm"
-                :value="placement.width"
-                :min="0.5"
-                :max="2000"
-                :digits="2"
-                @change="(v) => editPanel((p) => (p.placements[selected]!.width = v))"
-              />
-              wide, its lower left corner
-              <QuantityInput
-                label="Artwork from left"
-                unit="mm"
-                :value="placement.x"
-                :digits="2"
-                :min="-2000"
-                :max="2000"
-                @change="(v) => move(selected, v, placement!.y)"
-              />
-              from the left and
-              <QuantityInput
-                label="Artwork from bottom"
-                unit="mm"
-                :value="placement.y"
-                :digits="2"
-                :min="-2000"
-                :max="2000"
-                @change="(v) => move(selected, placement!.x, v)"
-              />
-              up.
-            </p>
-            <div class="buttons">
-              <Button size="small" @click="centre">Centre it</Button>
-              <Button size="small" @click="fillPanel">Fill the panel</Button>
-              <Button size="small" @click="remove">Take it off</Button>
-            </div>
-          </template>
+          <PlacementsSlip
+            :panel="panel"
+            :artwork="job.artwork"
+            :selected="selected"
+            :edit="editPanel"
+            @select="selected = $event"
+            @files="addFiles"
+            @move="move"
+          />
           <p v-for="note in notes" :key="note" class="caution">{{ note }}</p>
-          <details v-if="!onCarton">
-            <summary>Stock</summary>
-            <p v-if="panel.stock.kind === 'linked'" class="sentence">
-              Whatever the palette has as “{{ panel.stock.entry }}”.
-            </p>
-            <p v-else class="sentence">
-              Paper in
-              <ColourInput label="Stock colour" :value="panel.stock.colour" @change="(v) => setStock({ colour: v })" />,
-              <QuantityInput
-                label="Stock thickness"
-                unit="mm"
-                :value="panel.stock_thickness"
-                :min="0.05"
-                :max="2"
-                :step="0.01"
-                :digits="2"
-                @change="(v) => editPanel((p) => (p.stock_thickness = v))"
-              />
-              thick,
-              <QuantityInput
-                label="Stock gloss"
-                unit="%"
-                :value="panel.stock.gloss * 100"
-                :min="0"
-                :max="100"
-                :step="5"
-                :digits="0"
-                @change="(v) => setStock({ gloss: v / 100 })"
-              />
-              gloss.
-            </p>
-            <p v-if="sheet" class="hint">
-              Under its shine black shows as <span class="figures" data-test="deepest">{{ sheet.deepest }}</span>, and
-              no print is darker.
-            </p>
-          </details>
+          <StockSlip
+            v-if="sheet.kind === 'label'"
+            :panel="panel"
+            :deepest="laidSheet?.deepest ?? null"
+            :edit="editPanel"
+          />
         </fieldset>
-        <div v-if="!onCarton" class="buttons carry">
+        <div v-if="sheet.kind === 'label'" class="buttons carry">
           <Button size="small" data-test="take-label" @click="takeLabel">Take this label along</Button>
           <Button size="small" :disabled="locked" @click="takePanelOff">Take it off the pack</Button>
         </div>
       </template>
       <Button
-        v-if="carried.label && !onCarton"
+        v-if="carried.label && kind === (carried.label.what.kind === 'picked' ? 'received' : 'vessel')"
         size="small"
         class="carry"
         data-test="put-label"
@@ -461,24 +340,6 @@ async function addPanel(): Promise<void> {
 }
 .carry {
   margin-top: 12px;
-}
-.list {
-  list-style: none;
-  margin: 8px 0;
-  padding: 0;
-}
-.list button {
-  border: 0;
-  background: none;
-  padding: 2px 0 2px 10px;
-  border-left: 3px solid transparent;
-  cursor: pointer;
-  text-align: left;
-  word-break: break-all;
-}
-.list .chosen {
-  border-color: var(--ribbon);
-  font-weight: 600;
 }
 .buttons {
   display: flex;

@@ -1,7 +1,7 @@
 import { defineStore } from 'pinia'
 import { shallowRef } from 'vue'
 
-import type { Closure, Made, Panel } from '@/api/client'
+import type { Closure, Label, Made } from '@/api/client'
 
 interface Carried<T> {
   what: T
@@ -13,5 +13,5 @@ interface Carried<T> {
 export const useCarried = defineStore('carried', () => ({
   material: shallowRef<Carried<Made> | null>(null),
   closure: shallowRef<Carried<Closure> | null>(null),
-  label: shallowRef<Carried<Panel> | null>(null),
+  label: shallowRef<Carried<Label> | null>(null),
 }))

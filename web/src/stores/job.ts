@@ -13,6 +13,7 @@ import {
   type Palette,
   type PhotoSet,
   type Picture,
+  type Received,
   Refused,
   type Removed,
   type AnyShape,
@@ -133,7 +134,7 @@ export const useJob = defineStore('job', () => {
   /** Add a row, from what it starts from or as a copy; returns its key. */
   async function addRow(
     kind: Rows,
-    body: { start?: string; copy_of?: number; carton_for?: number; name?: string } = {},
+    body: { start?: string; copy_of?: number; carton_for?: number; received?: Received; name?: string } = {},
   ): Promise<string> {
     await flush()
     const params = { path: { slug: slug.value, rows: kind } }

@@ -9,7 +9,7 @@ from scipy import ndimage
 from scipy.integrate import cumulative_simpson
 
 from giftwrap.bench.figure import Figure
-from giftwrap.core.model import Camera, Oval, Panel, Rectangle, Round, SectionMark, Shot
+from giftwrap.core.model import Camera, Oval, Rectangle, Round, SectionMark, Shot, WrapPanel
 from giftwrap.core.model.body import Section
 from giftwrap.core.render.job import take
 from giftwrap.core.render.planning import Limits
@@ -49,7 +49,7 @@ def _found(section: Section) -> np.ndarray:
     page = f'<svg xmlns="http://www.w3.org/2000/svg" width="{WIDE}mm" height="{TALL}mm" '
     placement, files = placed(f'{page}viewBox="0 0 {WIDE} {TALL}">{circles}</svg>'.encode(), width=WIDE)
     body = cylinder(RADIUS, 150).model_copy(update={"sections": [SectionMark(height=0, section=section)]})
-    panel = Panel(from_base=FROM_BASE, width=WIDE, height=TALL, placements=[placement])
+    panel = WrapPanel(from_base=FROM_BASE, width=WIDE, height=TALL, placements=[placement])
     middle = FROM_BASE + TALL / 2
     camera = Camera(
         projection="orthographic", orthographic_width=SIDE_MM, distance=900, height=middle, aim_height=middle
@@ -75,7 +75,7 @@ def _found(section: Section) -> np.ndarray:
 def _expected(section: Section) -> np.ndarray:
     """The same by the arc length of the printed face, which runs beside the outline."""
     dots = _dots()
-    out = GLUE_GAP + Panel.model_fields["stock_thickness"].default
+    out = GLUE_GAP + WrapPanel.model_fields["stock_thickness"].default
     if isinstance(section, Round):
         across = (RADIUS + out) * np.sin(dots[:, 0] / (RADIUS + out))
     elif isinstance(section, Oval):

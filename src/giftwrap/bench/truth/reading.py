@@ -15,7 +15,7 @@ from PIL import Image
 
 from giftwrap.bench.figure import Figure
 from giftwrap.core.formats.pictures import to_8_bit
-from giftwrap.core.model import Camera, Panel, Purpose, Rectangle, SectionMark, Shot
+from giftwrap.core.model import Camera, Purpose, Rectangle, SectionMark, Shot, WrapPanel
 from giftwrap.core.render.job import develop, take
 from giftwrap.core.render.planning import Limits, Region
 from giftwrap.core.stage.camera import px_per_mm
@@ -58,7 +58,7 @@ def run() -> Iterator[Figure]:
 
 
 def _pictures(
-    panel: Panel, files: dict[str, bytes], size: tuple[int, int], noise: float
+    panel: WrapPanel, files: dict[str, bytes], size: tuple[int, int], noise: float
 ) -> tuple[np.ndarray, np.ndarray]:
     """The label in a final of a square bottle, and the artwork itself at the same scale; uint8."""
     square = [SectionMark(height=0, section=Rectangle(depth_ratio=1, corner=0.2))]
@@ -76,7 +76,7 @@ def _pictures(
     return to_8_bit(develop(film, job)[1]), np.asarray(own)
 
 
-def _printed() -> tuple[Panel, dict[str, bytes]]:
+def _printed() -> tuple[WrapPanel, dict[str, bytes]]:
     """Type of five sizes, a QR code and an article number, each code at full size and shrunk."""
     lines, down = [], 3.0
     for points, words in TYPE.items():
@@ -104,7 +104,7 @@ def _printed() -> tuple[Panel, dict[str, bytes]]:
     barcode.get("ean13", ARTICLE, writer=SVGWriter()).write(bars, {"module_width": 0.33, "quiet_zone": 4})
     place(bars.getvalue(), width=37.3, x=1, y=32)
     place(bars.getvalue(), width=37.3 * SHRUNK, x=1, y=6)
-    return Panel(from_base=FROM_BASE, width=WIDE, height=TALL, placements=placements), files
+    return WrapPanel(from_base=FROM_BASE, width=WIDE, height=TALL, placements=placements), files
 
 
 def _words(picture: np.ndarray) -> set[str]:

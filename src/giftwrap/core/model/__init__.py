@@ -19,9 +19,9 @@ from giftwrap.core.model.carton import Board, Carton
 from giftwrap.core.model.closure import Cap, Closure, Dropper, FlipTop, Overcap, Pump, Stopper, TinLid
 from giftwrap.core.model.frame import Frame
 from giftwrap.core.model.material import Clear, Cloudy, Linked, Metal, Opaque
-from giftwrap.core.model.pack import Copy, Pack, PartState
+from giftwrap.core.model.pack import Addition, Copy, Pack, PartState
 from giftwrap.core.model.palette import Colourway, Palette, dressed, said_in_full
-from giftwrap.core.model.panel import ArtworkUse, Panel, Placement
+from giftwrap.core.model.panel import ArtworkUse, Panel, PickedPanel, Placement, Printed, WrapPanel
 from giftwrap.core.model.photo_set import (
     Group,
     LineUp,
@@ -34,10 +34,12 @@ from giftwrap.core.model.photo_set import (
     Surround,
     Sweep,
 )
+from giftwrap.core.model.received import Received, ReceivedPart
 from giftwrap.core.model.shot import Camera, Grade, Purpose, Shot
 from giftwrap.core.model.vessel import Contents, Tracing, Vessel
 
 __all__ = [
+    "Addition",
     "ArtworkUse",
     "Board",
     "Body",
@@ -72,11 +74,15 @@ __all__ = [
     "Panel",
     "PartState",
     "PhotoSet",
+    "PickedPanel",
     "Placement",
     "Polygon",
     "Pose",
+    "Printed",
     "Pump",
     "Purpose",
+    "Received",
+    "ReceivedPart",
     "Rectangle",
     "Ribs",
     "Ring",
@@ -92,6 +98,7 @@ __all__ = [
     "TinLid",
     "Tracing",
     "Vessel",
+    "WrapPanel",
     "dressed",
     "said_in_full",
 ]

@@ -27,8 +27,10 @@ Sha256 = Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{64}$")]
 MOST_ID = 2**31 - 1
 """The largest number of a row or a revision."""
 MOST_WORDS = 400
-FORM_KINDS = ("vessel", "carton")
+FORM_KINDS = ("vessel", "carton", "received")
 """What a pack can be formed as."""
+PANEL_KINDS = ("wrap", "picked")
+"""What can be stuck on it."""
 
 
 class Document(BaseModel):
@@ -98,9 +100,11 @@ def describe_invalid(error: ValidationError, *, wrapped_in: Collection[str] = ()
 
 
 def _own_fields(loc: tuple[int | str, ...]) -> list[str]:
-    """A place without the kind of form that stands after `form` where documents have none."""
+    """A place without the kinds of form and panel, which documents do not have in theirs."""
     parts = list(map(str, loc))
-    return [p for i, p in enumerate(parts) if not (p in FORM_KINDS and i and parts[i - 1] == "form")]
+    kinds = {i for i, p in enumerate(parts) if p in FORM_KINDS and parts[i - 1 : i] == ["form"]}
+    kinds |= {i for i, p in enumerate(parts) if p in PANEL_KINDS and parts[i - 2 : i - 1] == ["panels"]}
+    return [p for i, p in enumerate(parts) if i not in kinds]
 
 
 def shortened(text: str, most: int = 120) -> str:

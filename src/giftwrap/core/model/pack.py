@@ -11,9 +11,10 @@ from giftwrap.core.model.carton import Carton
 from giftwrap.core.model.document import Degrees, Document, Millimetres, Name, Upgrade, Versioned
 from giftwrap.core.model.material import Clear, Cloudy, Linked, Metal, Opaque
 from giftwrap.core.model.panel import ArtworkUse, Panel
+from giftwrap.core.model.received import Received
 from giftwrap.core.model.vessel import Vessel
 
-Form = Annotated[Vessel | Carton, Field(discriminator="kind")]
+Form = Annotated[Vessel | Carton | Received, Field(discriminator="kind")]
 """What a pack can be formed as, told apart by `kind`."""
 
 
@@ -39,6 +40,17 @@ class Copy(Document):
     material: Clear | Cloudy | Opaque | Metal | Linked | None = None
 
 
+class Addition(Document):
+    """A received model that was added to a pack: its middle from the pack's, to the right and back, mm above
+    the table, and its turn to the right."""
+
+    received: Received
+    x: Millimetres = 0.0
+    y: Millimetres = 0.0
+    z: Millimetres = 0.0
+    turn: Degrees = 0.0
+
+
 def _with_kinds_of_closure(data: dict[str, Any]) -> dict[str, Any]:
     """Version 1 knew one closure, the cap, and did not say its kind."""
     closure = data.get("closure")
@@ -60,6 +72,7 @@ class Pack(Versioned):
 
     exploded : mm between parts drawn apart
     parts : what was decided about parts, by their name
+    added : received models beside or on what it is formed as
     """
 
     upgrades: ClassVar[dict[int, Upgrade]] = {1: _with_kinds_of_closure, 2: _with_a_form}
@@ -70,6 +83,7 @@ class Pack(Versioned):
     exploded: Annotated[float, Field(ge=0, le=500, allow_inf_nan=False)] = 0.0
     parts: Annotated[dict[Name, PartState], Field(max_length=200)] = {}
     copies: Annotated[list[Copy], Field(max_length=20)] = []
+    added: Annotated[list[Addition], Field(max_length=20)] = []
 
     @property
     def vessel(self) -> Vessel:
@@ -85,7 +99,16 @@ class Pack(Versioned):
             raise PackError("This pack is no carton.", "form")
         return self.form
 
+    @property
+    def received(self) -> Received:
+        """What it is formed as, where that can only be a received model. Raises PackError when it is not."""
+        if not isinstance(self.form, Received):
+            raise PackError("This pack is no received model.", "form")
+        return self.form
+
     def artwork_uses(self) -> list[ArtworkUse]:
-        """What is printed or embossed on it."""
+        """What is printed or embossed on it, and the received models in it."""
         uses = [use for i, panel in enumerate(self.panels) for use in panel.artwork_uses(f"panels.{i}.")]
+        for i, addition in enumerate(self.added):
+            uses += addition.received.artwork_uses(f"added.{i}.received.")
         return uses + self.form.artwork_uses()

@@ -38,19 +38,12 @@ class ArtworkUse(NamedTuple):
     what: str
 
 
-class Panel(Document):
-    """A wrap-around label: a sheet of `stock` laid on the wall, `from_base` mm above the table.
-
-    `width` runs around the pack, `height` along the wall; `centre_angle` turns its middle from
-    the front (0°) to the right.
-    """
+class Printed(Document):
+    """A sheet of `stock` with artwork on it, `width` by `height` mm."""
 
     name: Name = "Label"
-    kind: Literal["wrap"] = "wrap"
-    from_base: NonNegativeMillimetres
     width: PositiveMillimetres
     height: PositiveMillimetres
-    centre_angle: Degrees = 0.0
     stock_thickness: Annotated[float, Field(ge=0.05, le=2, allow_inf_nan=False)] = 0.12
     stock: Opaque | Linked = Opaque(colour="#fbf9f4", gloss=0.15)
     placements: Annotated[list[Placement], Field(max_length=40)] = []
@@ -61,3 +54,34 @@ class Panel(Document):
             ArtworkUse(p.artwork, f"{place}placements.{i}.artwork", f"placement {i + 1} on “{self.name}”")
             for i, p in enumerate(self.placements)
         ]
+
+
+class WrapPanel(Printed):
+    """A wrap-around label laid on the wall of a vessel, `from_base` mm above the table.
+
+    `width` runs around the pack, `height` along the wall; `centre_angle` turns its middle from
+    the front (0°) to the right.
+    """
+
+    kind: Literal["wrap"] = "wrap"
+    from_base: NonNegativeMillimetres
+    centre_angle: Degrees = 0.0
+
+
+class PickedPanel(Printed):
+    """A label laid on a received model where somebody picked it.
+
+    part : that it lies on; at : mm, where its middle lies there
+    turn : degrees it is turned to the right from upright
+    grow : degrees that neighbouring faces may turn by for the label to go on over them
+    """
+
+    kind: Literal["picked"] = "picked"
+    part: Name
+    at: tuple[Millimetres, Millimetres, Millimetres]
+    turn: Degrees = 0.0
+    grow: Annotated[float, Field(ge=1, le=180, allow_inf_nan=False)] = 30.0
+
+
+Panel = Annotated[WrapPanel | PickedPanel, Field(discriminator="kind")]
+"""What is stuck on a pack, told apart by `kind`."""

@@ -80,6 +80,16 @@ PHOTO = Limits(
     relief="save it smaller.",
 )
 
+MODEL = Limits(
+    seconds=60,
+    cpu_seconds=90,
+    memory=1_900 * MB,
+    answer=600 * MB,
+    open_files=64,
+    doing="to read",
+    relief="reduce its triangles, or send its parts one by one.",
+)
+
 
 def _limit(what: int, value: int, *, beyond: int = 0) -> None:
     _, hard = resource.getrlimit(what)

@@ -34,6 +34,7 @@ EVERYTHING = (
     "giftwrap.core.formats.blank_in",
     "giftwrap.core.formats.profiles",
     "giftwrap.core.form.tracing",
+    "giftwrap.core.received.reading",
 )
 SOURCE = Path(__file__).resolve().parents[3]
 

@@ -8,8 +8,10 @@ from __future__ import annotations
 
 import base64
 import io
+import json
 import random
 import struct
+import zipfile
 import zlib
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
@@ -17,7 +19,7 @@ from typing import Literal
 
 from PIL import Image
 
-Importer = Literal["artwork", "profile", "outline", "photo"]
+Importer = Literal["artwork", "profile", "outline", "photo", "model"]
 SVG = '<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" {}>{}</svg>'
 PAGE = 'width="60mm" height="40mm" viewBox="0 0 60 40"'
 
@@ -304,6 +306,79 @@ def _wrong() -> Iterator[Hostile]:
             yield Hostile(importer, f"changed {seed}.jpg", lambda seed=seed: noisy(seed, kind="JPEG"))
 
 
+def gltf(change: str = "", **more: object) -> bytes:
+    """A glTF file of one triangle with something changed."""
+    places = base64.b64encode(struct.pack("<9f", 0, 0, 0, 9, 0, 0, 0, 9, 0)).decode()
+    tree = {
+        "asset": {"version": "2.0"},
+        "scenes": [{"nodes": [0]}],
+        "nodes": [{"mesh": 0}],
+        "meshes": [{"primitives": [{"attributes": {"POSITION": 0}}]}],
+        "accessors": [{"bufferView": 0, "componentType": 5126, "count": 3, "type": "VEC3"}],
+        "bufferViews": [{"buffer": 0, "byteLength": 36}],
+        "buffers": [{"byteLength": 36, "uri": f"data:application/octet-stream;base64,{places}"}],
+    }
+    text = json.dumps({**tree, **more})
+    return (text.replace(*change.split("→")) if change else text).encode()
+
+
+def archive(files: dict[str, bytes]) -> bytes:
+    """A ZIP archive."""
+    stream = io.BytesIO()
+    with zipfile.ZipFile(stream, "w", zipfile.ZIP_DEFLATED) as packed:
+        for name, data in files.items():
+            packed.writestr(name, data)
+    return stream.getvalue()
+
+
+def _models() -> Iterator[Hostile]:
+    """Models: cut short, lying, in circles, in traps."""
+    obj = b"v 0 0 0\nv 9 0 0\nv 0 9 0\nf 1 2 3\n"
+    made: dict[str, bytes] = {
+        "nothing.glb": b"",
+        "head.glb": b"glTF\2\0\0\0\xff\xff\xff\x7f",
+        "old.glb": b"glTF\1\0\0\0" + b"\0" * 20,
+        "words.gltf": b"{",
+        "deep.gltf": b'{"asset":' + b"[" * 100_000,
+        "no buffer.gltf": gltf(buffers=[]),
+        "outside.gltf": gltf(buffers=[{"byteLength": 36, "uri": "file:///etc/passwd"}]),
+        "far.gltf": gltf('"count": 3→"count": 900000'),
+        "endless.gltf": gltf('"count": 3→"count": 99999999999'),
+        "minus.gltf": gltf('"count": 3→"count": -3'),
+        "strange numbers.gltf": gltf("5126→7"),
+        "half.gltf": gltf('"byteLength": 36→"byteLength": 35'),
+        "stride.gltf": gltf('"buffer": 0,→"buffer": 0, "byteStride": -12,'),
+        "itself.gltf": gltf(nodes=[{"mesh": 0, "children": [0]}]),
+        "nowhere.gltf": gltf(nodes=[{"mesh": 5}]),
+        "large.gltf": gltf(nodes=[{"mesh": 0, "scale": [1e300, 1e300, 1e300]}]),
+        "flat.gltf": gltf(nodes=[{"mesh": 0, "scale": [0, 0, 0]}]),
+        "words for places.gltf": gltf(nodes=[{"mesh": 0, "translation": ["a", "b", "c"]}]),
+        "packed.gltf": gltf(extensionsRequired=["KHR_draco_mesh_compression"]),
+        "lists.gltf": gltf(meshes={"a": 1}, nodes="none"),
+        "ten million.ply": b"ply\nformat ascii 1.0\nelement vertex 3\nelement face 10000000\nend_header\n",
+        "lying.ply": b"ply\nformat binary_little_endian 1.0\nelement vertex 900000\nproperty float x\nend_header\n",
+        "lying.stl": b"\0" * 80 + struct.pack("<I", 2_000_000_000) + b"\0" * 500,
+        "solid.stl": b"solid facet normal nan nan nan\nouter loop\nvertex a b c\n",
+        "range.obj": obj + b"f 1 2 99999999\n",
+        "nan.obj": b"v nan inf 0\n" + obj,
+        "step.step": b"ISO-10303-21;HEADER;" + b"#1=(" * 5000,
+        "up.zip": archive({"../../../tmp/x.obj": obj}),
+        "two.zip": archive({"a.obj": obj, "b.obj": obj}),
+        "nothing in it.zip": archive({}),
+        "bomb.zip": archive({"a.obj": b"\0" * 60_000_000}),
+        "entity.3mf": archive({"3D/3dmodel.model": b'<!DOCTYPE a [<!ENTITY b "c">]><model>&b;</model>'}),
+        "circle.3mf": archive(
+            {
+                "3D/3dmodel.model": b'<model xmlns="http://schemas.microsoft.com/3dmanufacturing/core/2015/02">'
+                b'<resources><object id="1"><components><component objectid="1"/></components></object>'
+                b'</resources><build><item objectid="1"/></build></model>'
+            }
+        ),
+    }
+    for name, data in made.items():
+        yield Hostile("model", name, lambda data=data: data)
+
+
 def hostile_files() -> tuple[Hostile, ...]:
     """Every one, the heavy ones first."""
-    return (*HEAVY, *_wrong())
+    return (*HEAVY, *_wrong(), *_models())

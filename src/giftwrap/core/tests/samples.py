@@ -17,7 +17,6 @@ from giftwrap.core.model import (
     Corner,
     Frame,
     Pack,
-    Panel,
     PhotoSet,
     Placement,
     Purpose,
@@ -25,6 +24,7 @@ from giftwrap.core.model import (
     Softbox,
     Surround,
     Vessel,
+    WrapPanel,
 )
 from giftwrap.core.render.files import shelf
 from giftwrap.core.render.job import PictureJob
@@ -103,7 +103,7 @@ def frame_of(pack: Pack, photo_set: PhotoSet | None = None, shot: Shot | None = 
     return Frame(packs={"pack": pack}, photo_set=photo_set or three_lights(), shot=shot or portrait())
 
 
-def labelled(body: Body, panel: Panel, *, fill: float | None = None, capped: bool = False) -> Pack:
+def labelled(body: Body, panel: WrapPanel, *, fill: float | None = None, capped: bool = False) -> Pack:
     """A pack with one panel."""
     return vessel_pack(
         body=body,

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -12,10 +13,11 @@ from giftwrap.core.errors import PackError, within
 from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.mesh.path import Array
 from giftwrap.core.mesh.transform import moved
-from giftwrap.core.model import Carton, Pack, Panel
+from giftwrap.core.model import Carton, Pack, Printed
 from giftwrap.core.model.material import plain
 from giftwrap.core.things.pose import copied
-from giftwrap.core.things.thing import Extent, Piece, Thing
+from giftwrap.core.things.received import added_parts, extent_around, hidden_parts, with_added
+from giftwrap.core.things.thing import Piece, Thing
 
 MM3_PER_CM3 = 1000.0
 
@@ -27,21 +29,17 @@ class CartonPack:
     pack: Pack
     shape: CartonShape
     pieces: tuple[Piece, ...]
-    panels: tuple[Panel, ...]
+    panels: tuple[Printed, ...]
 
     @property
     def parts(self) -> list[str]:
-        """Its components."""
-        return [one.component.name for one in self.shape.components]
+        """Its components, and the parts of models that were added to it."""
+        return [*(one.component.name for one in self.shape.components), *added_parts(self.pack)]
 
     @cached_property
     def thing(self) -> Thing:
         """As a thing to be placed; its extent lies evenly around its middle."""
-        points = np.vstack([piece.mesh.positions for piece in self.pieces])
-        across, deep = (float(np.abs(points[:, k]).max()) for k in (0, 1))
-        return Thing(
-            self.pieces, Extent((-across, -deep, 0.0), (across, deep, float(points[:, 2].max()))), self.panels
-        )
+        return Thing(self.pieces, extent_around(self.pieces), self.panels)
 
 
 @dataclass(frozen=True)
@@ -63,8 +61,11 @@ class CartonFacts:
     cautions: tuple[str, ...]
 
 
-def shape_carton(pack: Pack) -> CartonPack:
-    """Fold a pack that is a carton. Raises PackError, naming the field, when that cannot be done."""
+def shape_carton(pack: Pack, files: Mapping[str, bytes] | None = None, *, coarse: bool = False) -> CartonPack:
+    """Fold a pack that is a carton. Raises PackError, naming the field, when that cannot be done.
+
+    files : contents by SHA-256, of models that were added to it
+    """
     carton = pack.carton
     with within("form"):
         shape = fold_carton(carton)
@@ -74,15 +75,16 @@ def shape_carton(pack: Pack) -> CartonPack:
                 f"This carton has no {min(strange)} to print on: choose one of {', '.join(shape.blanks)}.",
                 f"prints.{min(strange)}",
             )
-    hidden = {name for name, state in pack.parts.items() if state.hidden}
+    hidden = hidden_parts(pack)
     pieces: list[Piece] = []
-    panels: list[Panel] = []
+    panels: list[Printed] = []
     for one in shape.components:
         if one.component.name not in hidden:
             pieces += _pieces(one, carton, len(panels))
         panels.append(_print(one, carton))
+    pieces, prints = with_added(pack, pieces, tuple(panels), files or {}, coarse=coarse)
     pieces += copied(pack, pieces)
-    return CartonPack(pack, shape, tuple(pieces), tuple(panels))
+    return CartonPack(pack, shape, tuple(pieces), prints)
 
 
 def carton_facts(carton_pack: CartonPack) -> CartonFacts:
@@ -126,12 +128,11 @@ def _on_sheet(one: FoldedComponent, places: Array) -> Array:
     return np.asarray((places - [left, foot]) / [right - left, top - foot])
 
 
-def _print(one: FoldedComponent, carton: Carton) -> Panel:
+def _print(one: FoldedComponent, carton: Carton) -> Printed:
     """A component's blank as a panel that is printed whole, its stock the board's outside."""
     width, height = one.component.blank.size
-    return Panel(
+    return Printed(
         name=one.component.name,
-        from_base=0.0,
         width=width,
         height=height,
         stock=plain(carton.board.outside),

@@ -7,8 +7,9 @@ from collections.abc import Mapping
 
 from cachetools import LRUCache, cached
 
-from giftwrap.core.model import Carton, Pack
+from giftwrap.core.model import Carton, Pack, Received
 from giftwrap.core.things.carton import CartonPack, shape_carton
+from giftwrap.core.things.received import ReceivedPack, shape_received
 from giftwrap.core.things.thing import Thing
 from giftwrap.core.things.vessel import VesselShape, shape_vessel
 
@@ -42,11 +43,13 @@ def thing_of(pack: Pack, artwork: Mapping[str, bytes], *, coarse: bool = False) 
 
 def shape_pack(
     pack: Pack, artwork: Mapping[str, bytes] | None = None, *, coarse: bool = False
-) -> VesselShape | CartonPack:
+) -> VesselShape | CartonPack | ReceivedPack:
     """Build a dressed pack's parts, of whichever kind it is.
 
     Raises PackError or ArtworkError, naming the field, when it cannot be built.
     """
     if isinstance(pack.form, Carton):
-        return shape_carton(pack)
+        return shape_carton(pack, artwork, coarse=coarse)
+    if isinstance(pack.form, Received):
+        return shape_received(pack, artwork or {}, coarse=coarse)
     return shape_vessel(pack, artwork, coarse=coarse)

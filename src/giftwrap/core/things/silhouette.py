@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
+import threading
+from collections.abc import Mapping
 
 import numpy as np
+from cachetools import LRUCache, cached
 
 from giftwrap.core.materials.starting import drawn_colour
 from giftwrap.core.mesh.path import Array
-from giftwrap.core.model import Carton, Clear, Pack
+from giftwrap.core.model import Carton, Clear, Pack, Received
 from giftwrap.core.model.material import Material, plain
 from giftwrap.core.things.carton import shape_carton
 from giftwrap.core.things.drawing import draw
+from giftwrap.core.things.outlines import outlines_of
+from giftwrap.core.things.received import shape_received
 from giftwrap.core.things.vessel import shape_vessel
 
 MARGIN = 4.0
@@ -19,11 +23,18 @@ LINE_SHARE = 0.008
 """Width of a line as a share of the drawing's longer side."""
 
 
-@lru_cache(maxsize=128)
-def _drawn(text: str) -> str:
-    pack = Pack.model_validate_json(text)
+def _content(pack: Pack, files: Mapping[str, bytes]) -> str:
+    return pack.model_dump_json(exclude={"parts": True, "copies": True, "form": {"tracing"}})
+
+
+@cached(LRUCache(128), key=_content, lock=threading.Lock())
+def _drawn(pack: Pack, files: Mapping[str, bytes]) -> str:
+    pack = pack.model_copy(update={"parts": {}, "copies": []})
     if isinstance(pack.form, Carton):
-        return _carton(pack)
+        return _carton(pack.model_copy(update={"added": []}))
+    if isinstance(pack.form, Received):
+        return _received(pack, files)
+    pack = pack.model_copy(update={"added": []})
     shape = shape_vessel(pack, coarse=True)
     drawing = draw(shape)
     body, wall = _around(drawing.outer), plain(pack.vessel.body.material)
@@ -82,9 +93,31 @@ def _carton(pack: Pack) -> str:
     )
 
 
-def silhouette_svg(pack: Pack) -> str:
-    """Draw a pack as an SVG seen from the front, in mm, in the colours of its materials."""
-    return _drawn(pack.model_dump_json(exclude={"parts": True, "copies": True, "form": {"tracing"}}))
+def _received(pack: Pack, files: Mapping[str, bytes]) -> str:
+    """A received model from the front, its parts from the furthest to the nearest."""
+    shape = shape_received(pack, files, coarse=True)
+    made_of = {piece.part: piece.material for piece in shape.pieces}
+    outlines = outlines_of(shape.pieces)
+    points = np.vstack([ring for _, rings in outlines for ring in rings])
+    low, high = points.min(axis=0) - MARGIN, points.max(axis=0) + MARGIN
+    line = LINE_SHARE * float((high - low).max())
+    drawn = []
+    for part, rings in outlines:
+        opacity = 0.45 if isinstance(made_of[part], Clear) else 1.0
+        drawn += [_loop(ring, _colour(made_of[part]), opacity, line) for ring in rings]
+    width, height = high - low
+    return (
+        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="{low[0]:.2f} {-high[1]:.2f} {width:.2f} '
+        f'{height:.2f}">{"".join(drawn)}</svg>'
+    )
+
+
+def silhouette_svg(pack: Pack, files: Mapping[str, bytes] | None = None) -> str:
+    """Draw a pack as an SVG seen from the front, in mm, in the colours of its materials.
+
+    files : contents by SHA-256, of received models
+    """
+    return _drawn(pack, files or {})
 
 
 def _around(line: Array) -> Array:

@@ -13,7 +13,7 @@ from scipy.spatial import ConvexHull
 
 from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.mesh.path import Array
-from giftwrap.core.model import Clear, Panel
+from giftwrap.core.model import Clear, Printed
 from giftwrap.core.model.material import Material
 
 
@@ -69,7 +69,7 @@ class Thing:
 
     pieces: tuple[Piece, ...]
     extent: Extent
-    panels: tuple[Panel, ...] = ()
+    panels: tuple[Printed, ...] = ()
 
     @cached_property
     def meshes(self) -> tuple[Mesh, ...]:

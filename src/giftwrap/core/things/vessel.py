@@ -15,12 +15,14 @@ from giftwrap.core.form.formed import FormedBody, form_body, rim_of, rim_start
 from giftwrap.core.form.immersed import Immersed, hole_of, immerse, raised
 from giftwrap.core.form.relief import outside_skins
 from giftwrap.core.form.skin import joined_skins, skin_mesh, skins_mesh
-from giftwrap.core.mesh.mesh import Mesh, flipped
+from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.mesh.path import Array
 from giftwrap.core.mesh.transform import moved, shift
-from giftwrap.core.model import Clear, Pack, Vessel
-from giftwrap.core.model.material import Material, plain
+from giftwrap.core.model import Pack, Printed, WrapPanel
+from giftwrap.core.model.material import plain
 from giftwrap.core.things.pose import closure_pose, copied, exploded_lifts, stood_on_closure
+from giftwrap.core.things.received import added_parts, extent_around, hidden_parts, with_added
+from giftwrap.core.things.shown import Shown
 from giftwrap.core.things.thing import Extent, Piece, Thing
 from giftwrap.core.wrap.panel import Sheet, back_mesh, face_mesh, lay_panels
 
@@ -33,6 +35,7 @@ class VesselShape:
     """The geometry of a pack. `pieces` are where they stand; everything else is as it was formed.
 
     wall : the surfaces of the body, which close around it together
+    panels : its labels, then what is printed on models that were added to it
     """
 
     pack: Pack
@@ -42,6 +45,7 @@ class VesselShape:
     sheets: tuple[Sheet, ...]
     wall: tuple[Mesh, ...]
     pieces: tuple[Piece, ...]
+    panels: tuple[Printed, ...]
 
     @property
     def height(self) -> float:
@@ -57,17 +61,19 @@ class VesselShape:
         if self.built:
             names += [solid.name for solid in self.built.solids]
             names += [self.built.tube.name] if self.built.tube else []
-        return names + [f"label-{i + 1}" for i in range(len(self.sheets))]
+        return [*names, *(f"label-{i + 1}" for i in range(len(self.sheets))), *added_parts(self.pack)]
 
     @cached_property
     def thing(self) -> Thing:
         """The pack as a thing to be placed. Its extent lies evenly around its axis."""
+        if self.pack.added:
+            return Thing(self.pieces, extent_around(self.pieces), self.panels)
         formed = self.formed
         heights = formed.outer.points[:, 1]
         outline = formed.loft.at(heights, formed.columns).points * formed.outer.points[None, :, :1]
         across, deep = (float(np.abs(outline[..., k]).max()) for k in (0, 1))
         extent = Extent((-across, -deep, 0.0), (across, deep, self.height))
-        return Thing(self.pieces, extent, tuple(self.pack.panels))
+        return Thing(self.pieces, extent, self.panels)
 
 
 def shape_vessel(
@@ -84,9 +90,9 @@ def shape_vessel(
     with within("form"):
         formed = form_body(vessel.body, coarse=coarse)
         built = build_closure(vessel.closure, formed, coarse=coarse) if vessel.closure else None
-    sheets = lay_panels(pack.panels, formed)
+    sheets = lay_panels(_wrapped(pack), formed)
     _refuse_covered(built, sheets)
-    hidden = {name for name, state in pack.parts.items() if state.hidden}
+    hidden = hidden_parts(pack)
     lifts = exploded_lifts(pack, built, formed)
     with within("form"):
         pose = closure_pose(pack, built, formed) if built else np.eye(4)
@@ -103,7 +109,8 @@ def shape_vessel(
             fill = pour(formed, vessel.contents, inside, (hole,) if hole else ())
             if dipped and hole:
                 immersed = immerse(dipped, fill.contact, vessel.contents.fill_height)
-    shown, wall = _Shown(vessel, hidden), plain(vessel.body.material)
+    wall = plain(vessel.body.material)
+    shown = Shown(plain(vessel.contents.material) if vessel.contents else None, hidden)
     pieces: list[Piece] = []
     dry = fill.dry if fill else inside
     glass = skins_mesh([*skins, joined_skins(rim, dry.reversed())])
@@ -121,48 +128,26 @@ def shape_vessel(
             pieces += _tube(tube, dipped, immersed, pose @ shift(0, 0, lifts.get(tube.name, 0.0)), shown)
     pieces += _labels(sheets, lifts.get("labels", 0.0), shown)
     _refuse_too_many(pack, pieces, MOST_TRIANGLES / 4 if coarse else MOST_TRIANGLES)
+    pieces, panels = with_added(pack, pieces, tuple(pack.panels), artwork or {}, coarse=coarse)
     pieces += copied(pack, pieces)
     if vessel.stands_on == "closure":
         pieces = stood_on_closure(pieces)
-    return VesselShape(pack, formed, fill, built, sheets, surfaces, tuple(pieces))
+    return VesselShape(pack, formed, fill, built, sheets, surfaces, tuple(pieces), panels)
 
 
-class _Shown:
-    """What is to be seen of a pack. Where something is hidden, air takes its place."""
-
-    def __init__(self, vessel: Vessel, hidden: set[str]) -> None:
-        self._contents = plain(vessel.contents.material) if vessel.contents else None
-        self._hidden = hidden
-
-    def part(self, name: str) -> bool:
-        """Whether a part is shown."""
-        return name not in self._hidden
-
-    def contents(self, name: str, mesh: Mesh) -> list[Piece]:
-        """A surface between the contents and the air, if they are shown."""
-        if self._contents is None or not self.part("contents"):
-            return []
-        return [Piece(name, "contents", "contents", mesh, self._contents)]
-
-    def touching(self, part: str, group: str, wall: Material, wet: Mesh) -> list[Piece]:
-        """The surface where a part's wall touches the contents; `wet` faces out of the wall.
-
-        Between two clear things it is the wall's. Light wanders in contents that are not clear, so then
-        it is theirs and faces the wall.
-        """
-        contents = self._contents
-        if contents is None or not self.part("contents"):
-            return [Piece(f"{part}, wet", part, group, wet, wall)] if self.part(part) else []
-        if not self.part(part):
-            return self.contents(f"contents at {part}", flipped(wet))
-        if isinstance(contents, Clear):
-            return [Piece(f"{part}, wet", part, group, wet, wall, before="contents", front=contents)]
-        front = wall if isinstance(wall, Clear) else None
-        name = f"contents at {part}"
-        return [Piece(name, "contents", "contents", flipped(wet), contents, before=part, front=front)]
+def _wrapped(pack: Pack) -> list[WrapPanel]:
+    """A vessel's labels. Raises PackError when one is picked, as on a received model."""
+    for i, panel in enumerate(pack.panels):
+        if not isinstance(panel, WrapPanel):
+            raise PackError(
+                f"“{panel.name}” lies on a picked place, which only received models have: lay it "
+                "around the pack.",
+                f"panels.{i}.kind",
+            )
+    return [panel for panel in pack.panels if isinstance(panel, WrapPanel)]
 
 
-def _closure(built: Built, pose: Array, lifts: Mapping[str, float], shown: _Shown) -> list[Piece]:
+def _closure(built: Built, pose: Array, lifts: Mapping[str, float], shown: Shown) -> list[Piece]:
     pieces = []
     for solid in filter(lambda solid: shown.part(solid.name), built.solids):
         mesh = moved(solid.mesh, pose @ shift(0, 0, lifts.get(solid.name, 0.0)))
@@ -171,7 +156,7 @@ def _closure(built: Built, pose: Array, lifts: Mapping[str, float], shown: _Show
 
 
 def _tube(
-    tube: Tube, dipped: Tube | None, immersed: Immersed | None, pose: Array, shown: _Shown
+    tube: Tube, dipped: Tube | None, immersed: Immersed | None, pose: Array, shown: Shown
 ) -> list[Piece]:
     """A pipette or dip tube, in air or in the contents."""
     name, material = tube.name, tube.material
@@ -185,7 +170,7 @@ def _tube(
     return pieces
 
 
-def _labels(sheets: tuple[Sheet, ...], out: float, shown: _Shown) -> list[Piece]:
+def _labels(sheets: tuple[Sheet, ...], out: float, shown: Shown) -> list[Piece]:
     pieces = []
     place = shift(0.0, -out, 0.0)
     for index, sheet in enumerate(sheets):

@@ -12,7 +12,7 @@ from giftwrap.core.form.formed import FormedBody
 from giftwrap.core.form.skin import lofted, open_mesh
 from giftwrap.core.mesh.mesh import Mesh, together
 from giftwrap.core.mesh.path import Array, Path, cut, length_at_height
-from giftwrap.core.model import Panel
+from giftwrap.core.model import WrapPanel
 
 GLUE_GAP = 0.05
 """Distance in mm between wall and sheet: wide enough for single-precision rays, too small to see."""
@@ -34,7 +34,7 @@ class Sheet:
     gap : mm between the wall and its back: the glue, and the labels it was stuck over
     """
 
-    panel: Panel
+    panel: WrapPanel
     formed: FormedBody
     wall: Path
     columns: Array
@@ -64,7 +64,7 @@ class Sheet:
         return bool(turn < end - start or turn + last - first > 2 * np.pi)
 
 
-def lay_panels(panels: Sequence[Panel], formed: FormedBody) -> tuple[Sheet, ...]:
+def lay_panels(panels: Sequence[WrapPanel], formed: FormedBody) -> tuple[Sheet, ...]:
     """Lay panels one after the other: where a later one covers an earlier one, it is stuck on top.
 
     Raises PackError as `lay_panel` does.
@@ -77,7 +77,7 @@ def lay_panels(panels: Sequence[Panel], formed: FormedBody) -> tuple[Sheet, ...]
     return tuple(sheets)
 
 
-def lay_panel(panel: Panel, formed: FormedBody, *, place: str = "panels.0") -> Sheet:
+def lay_panel(panel: WrapPanel, formed: FormedBody, *, place: str = "panels.0") -> Sheet:
     """Lay a panel on the outside of a formed body.
 
     Raises PackError when the sheet is taller than the wall above it or wider than the pack around.
@@ -126,7 +126,7 @@ def lay_panel(panel: Panel, formed: FormedBody, *, place: str = "panels.0") -> S
     )
 
 
-def _around(formed: FormedBody, row: Path, panel: Panel) -> tuple[Array, Array]:
+def _around(formed: FormedBody, row: Path, panel: WrapPanel) -> tuple[Array, Array]:
     """Columns once around, and mm along the printed face up to each, at one row of the wall."""
     columns = formed.columns
     step = np.diff(columns, append=2 * np.pi)

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from PIL import Image, ImageColor
 
 from giftwrap.core.errors import ArtworkError
-from giftwrap.core.model import Panel, Placement
+from giftwrap.core.model import Placement, Printed
 from giftwrap.core.model.material import plain
 from giftwrap.core.reading import ARTWORK
 from giftwrap.core.reading.artwork import MM_PER_INCH, ArtworkFacts, rasterise, read_artwork
@@ -48,7 +48,9 @@ def ppi_for(px_per_mm: float) -> float:
     return round(COARSEST_PPI * math.exp(steps * step))
 
 
-def _print_key(panel: Panel, artwork: Mapping[str, bytes], *, ppi: float, seconds: float = DRAWING_S) -> str:
+def _print_key(
+    panel: Printed, artwork: Mapping[str, bytes], *, ppi: float, seconds: float = DRAWING_S
+) -> str:
     return panel.model_dump_json(include={"width", "height", "stock", "placements"}) + f"@{ppi:g}"
 
 
@@ -58,7 +60,7 @@ def _stamp_key(placement: Placement, data: bytes, scale: float, seconds: float) 
 
 @cached(LRUCache(PRINT_BYTES, getsizeof=lambda pixels: pixels.nbytes), key=_print_key, lock=_prints_lock)
 def print_panel(
-    panel: Panel, artwork: Mapping[str, bytes], *, ppi: float, seconds: float = DRAWING_S
+    panel: Printed, artwork: Mapping[str, bytes], *, ppi: float, seconds: float = DRAWING_S
 ) -> NDArray[np.uint8]:
     """A panel's print as `compose` makes it; the same array while nothing on it changes.
 
@@ -70,7 +72,7 @@ def print_panel(
 
 
 def compose(
-    panel: Panel, artwork: Mapping[str, bytes], *, ppi: float, seconds: float = DRAWING_S
+    panel: Printed, artwork: Mapping[str, bytes], *, ppi: float, seconds: float = DRAWING_S
 ) -> NDArray[np.uint8]:
     """Compose a panel's artwork over its stock, in placement order, clipped at its edges.
 
@@ -101,7 +103,7 @@ def compose(
     return np.asarray(sheet.convert("RGB"))
 
 
-def finest_ppi(panels: Sequence[Panel]) -> float:
+def finest_ppi(panels: Sequence[Printed]) -> float:
     """The resolution at which the prints of some panels fit in memory together."""
     area = sum(panel.width * panel.height for panel in panels) / MM_PER_INCH**2
     return math.sqrt(MOST_TEXELS / area) if area else math.inf

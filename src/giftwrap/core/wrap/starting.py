@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from giftwrap.core.form.formed import FormedBody
-from giftwrap.core.model import Panel
+from giftwrap.core.model import WrapPanel
 from giftwrap.core.wrap.panel import Sheet, lay_panel
 
 FROM_BASE, HEIGHT, WIDTH = 0.12, 0.35, 1.5
@@ -16,13 +16,13 @@ SEAL = 0.4
 """Of a label that has to lie on another one: how large beside the first."""
 
 
-def starting_panel(formed: FormedBody, there: Sequence[Sheet] = ()) -> Panel:
+def starting_panel(formed: FormedBody, there: Sequence[Sheet] = ()) -> WrapPanel:
     """A new label: on the front, where most is free, or, on a pack labelled all around, a small one on top.
 
     there : the labels that lie on the body already
     """
     rim, width = formed.rim_height, 2 * float(formed.outer.points[:, 0].max())
-    first = Panel(
+    first = WrapPanel(
         from_base=float(round(rim * FROM_BASE)),
         width=_mm(width * WIDTH),
         height=_mm(rim * HEIGHT),

@@ -23,7 +23,7 @@ from giftwrap.core.things.silhouette import silhouette_svg
 from giftwrap.core.things.starting import StartingPoint, starting_points
 from giftwrap.core.things.vessel import VesselShape
 from giftwrap.core.wrap.starting import starting_panel
-from giftwrap.studio.jobs.shapes import CartonOut, VesselOut, shape_answer, shape_for_page
+from giftwrap.studio.jobs.shapes import CartonOut, ReceivedOut, VesselOut, shape_answer, shape_for_page
 from giftwrap.studio.schema import answers
 
 router = Router()
@@ -94,19 +94,22 @@ class MaterialsOut(Schema):
     metals: list[str]
 
 
-@router.post("/shape", response=VesselOut | CartonOut)
+@router.post("/shape", response=VesselOut | CartonOut | ReceivedOut)
 def shape(request: HttpRequest, data: ShapeIn) -> HttpResponse:
     """Shape a pack without saving it."""
     answer = shape_answer(data.dressed())
     return HttpResponse(answer, content_type="application/json")
 
 
-@router.post("/starting-panel", response=core.Panel)
-def new_panel(request: HttpRequest, data: ShapeIn) -> core.Panel:
+@router.post("/starting-panel", response=core.WrapPanel)
+def new_panel(request: HttpRequest, data: ShapeIn) -> core.WrapPanel:
     """A label of a size that suits a pack, for one that has none yet."""
     shape = shape_for_page(data.dressed())
     if not isinstance(shape, VesselShape):
-        raise PackError("A carton is printed on its blank: place artwork there.", "panels")
+        raise PackError(
+            "A carton is printed on its blank, a received model where one picks a place: begin there.",
+            "panels",
+        )
     return starting_panel(shape.formed, shape.sheets)
 
 

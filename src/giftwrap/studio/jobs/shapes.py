@@ -24,6 +24,8 @@ from giftwrap.core.things.carton import CartonPack, carton_facts
 from giftwrap.core.things.drawing import draw
 from giftwrap.core.things.facts import PackFacts, pack_facts
 from giftwrap.core.things.making import shape_pack
+from giftwrap.core.things.outlines import outlines_of
+from giftwrap.core.things.received import ReceivedPack, received_facts
 from giftwrap.core.things.thing import Piece, Thing
 from giftwrap.core.things.vessel import VesselShape
 from giftwrap.studio.files import artwork_of
@@ -34,7 +36,7 @@ _lock = threading.Lock()
 
 
 @cached(LRUCache(KEPT), key=lambda pack: pack.model_dump_json(), lock=_lock)
-def shape_for_page(pack: core.Pack) -> VesselShape | CartonPack:
+def shape_for_page(pack: core.Pack) -> VesselShape | CartonPack | ReceivedPack:
     """A dressed pack as pages draw it, with fewer columns. Those that were shaped last are kept: what is
     shown first is saved next.
 
@@ -135,13 +137,15 @@ class DrawingOut(Schema):
 
 
 class VesselOut(Schema):
-    """Everything a page needs to show a vessel."""
+    """Everything a page needs to show a vessel; `panels` are its labels, then what is printed on models that
+    were added to it."""
 
     kind: Literal["vessel"] = "vessel"
     facts: FactsOut
     drawing: DrawingOut
     zones: list[ZoneOut]
     sheets: list[SheetOut]
+    panels: list[core.Printed]
     surfaces: list[SurfaceOut]
     parts: list[str]
 
@@ -205,18 +209,64 @@ class CartonOut(Schema):
     kind: Literal["carton"] = "carton"
     facts: CartonFactsOut
     blanks: list[BlankOut]
-    panels: list[core.Panel]
+    panels: list[core.Printed]
     allowances: list[AllowanceOut]
     surfaces: list[SurfaceOut]
     parts: list[str]
 
 
+class ReceivedFactsOut(Schema):
+    size: tuple[float, float, float]
+    fill_height: float | None
+    triangles: int
+    pieces: dict[str, int]
+    open_parts: dict[str, int]
+    contents_ml: float | None
+    grams: float | None
+    stretch: list[float]
+    cautions: list[str]
+
+
+class ReceivedOut(Schema):
+    """Everything a page needs to show a received model: `panels` are what its parts are printed with, then
+    its own; `outlines` are its parts from in front and from the right, mm."""
+
+    kind: Literal["received"] = "received"
+    facts: ReceivedFactsOut
+    panels: list[core.Printed]
+    surfaces: list[SurfaceOut]
+    parts: list[str]
+    front: list[PartOutline]
+    side: list[PartOutline]
+
+
 def shape_answer(pack: core.Pack) -> bytes:
-    """A `VesselOut` or a `CartonOut` as JSON. Raises GiftwrapError when the pack cannot be built."""
+    """What a page draws as JSON, by the kind of form. Raises GiftwrapError when it cannot be built."""
     shaped = shape_for_page(pack)
+    if isinstance(shaped, ReceivedPack):
+        return ReceivedOut.model_validate(_received_fields(shaped)).model_dump_json().encode()
     if isinstance(shaped, CartonPack):
         return CartonOut.model_validate(_carton_fields(shaped)).model_dump_json().encode()
     return VesselOut.model_validate(_vessel_fields(shaped)).model_dump_json().encode()
+
+
+def _received_fields(shaped: ReceivedPack) -> dict[str, Any]:
+    return {
+        "facts": asdict(received_facts(shaped)),
+        "panels": _printed(shaped.panels),
+        "surfaces": _surfaces(shaped.pieces),
+        "parts": shaped.parts,
+        "front": _part_outlines(shaped.pieces, 0.0),
+        "side": _part_outlines(shaped.pieces, 90.0),
+    }
+
+
+def _part_outlines(pieces: Sequence[Piece], turned: float) -> list[dict[str, Any]]:
+    return [
+        {"part": part, "points": _outline(ring)}
+        for part, rings in outlines_of(pieces, turned)
+        for ring in rings
+    ]
 
 
 def _carton_fields(shaped: CartonPack) -> dict[str, Any]:
@@ -303,9 +353,15 @@ def _vessel_fields(shaped: VesselShape) -> dict[str, Any]:
             }
             for sheet in shaped.sheets
         ],
+        "panels": _printed(shaped.panels),
         "surfaces": _surfaces(shaped.pieces),
         "parts": shaped.parts,
     }
+
+
+def _printed(panels: Sequence[core.Printed]) -> list[dict[str, Any]]:
+    """What is printed, without where it lies."""
+    return [panel.model_dump(include=set(core.Printed.model_fields)) for panel in panels]
 
 
 def _facts(facts: PackFacts) -> dict[str, Any]:

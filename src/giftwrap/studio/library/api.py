@@ -9,7 +9,7 @@ from ninja import File, Query, Router, Schema
 from ninja.files import UploadedFile
 from PIL import Image
 
-from giftwrap.core.model import Colourway, Palette, Panel, said_in_full
+from giftwrap.core.model import Colourway, Palette, Panel, Printed, said_in_full
 from giftwrap.core.reading.artwork import MAX_BYTES, rasterise
 from giftwrap.core.wrap.printing import print_panel
 from giftwrap.studio.files import artwork_of, contents_of, name_of
@@ -30,7 +30,7 @@ FOR_A_YEAR = "private, max-age=31536000, immutable"
 class PanelIn(Schema):
     """A panel as it is on the page, the palette its stock may be linked to, and a colourway."""
 
-    panel: Panel
+    panel: Panel | Printed
     palette: Palette = Palette()
     colourway: Colourway = Colourway()
 

@@ -1,5 +1,6 @@
 """The rows of a job: adding, naming, ordering, taking away and fetching back what it has several of."""
 
+from pathlib import Path
 from typing import Any, Literal
 
 from asgiref.sync import async_to_sync
@@ -14,6 +15,7 @@ from giftwrap.core.model.document import MOST_ID, Document, Key, Name
 from giftwrap.core.stage.starting import starting_set, starting_shot
 from giftwrap.core.things.silhouette import silhouette_svg
 from giftwrap.core.things.starting import StartingPoint, starting_point
+from giftwrap.studio.files import artwork_of
 from giftwrap.studio.jobs import services
 from giftwrap.studio.jobs.models import Job, Pack, VersionedDocument
 from giftwrap.studio.jobs.shapes import shape_for_page
@@ -28,12 +30,13 @@ Rows = Literal["packs", "sets", "shots", "colourways"]
 
 
 class RowIn(Schema):
-    """What something new begins as: a pack as one to start from; a copy, of a pack of any job; or a carton
-    that a pack of this job goes into."""
+    """What something new begins as: a pack as one to start from; a copy, of a pack of any job; a carton that
+    a pack of this job goes into; or a model that was read."""
 
     start: str | None = Field(None, max_length=60)
     copy_of: int | None = Field(None, ge=1, le=MOST_ID)
     carton_for: int | None = Field(None, ge=1, le=MOST_ID)
+    received: core.Received | None = None
     name: Name | None = None
 
 
@@ -111,7 +114,7 @@ def pack_picture(request: HttpRequest, row_id: Id) -> HttpResponse:
     pack = row.read()
     if not isinstance(pack, core.Pack) or not isinstance(palette, core.Palette):
         raise Http404
-    svg = silhouette_svg(core.dressed(row.slug, pack, palette))
+    svg = silhouette_svg(core.dressed(row.slug, pack, palette), artwork_of(pack.artwork_uses()))
     return HttpResponse(svg, content_type="image/svg+xml", headers={"Cache-Control": "no-cache"})
 
 
@@ -146,6 +149,12 @@ def _new_pack(job: Job, data: RowIn) -> tuple[str, core.Pack]:
     if data.carton_for is not None:
         row = get_object_or_404(Pack, pk=data.carton_for, job=job)
         return f"Carton of {row.name}"[:NAME_LENGTH], core.Pack(form=_carton_for(row))
+    if data.received is not None:
+        pack = core.Pack(form=data.received)
+        palette = services.palette_of(job).read()
+        assert isinstance(palette, core.Palette)
+        shape_for_page(core.dressed("", pack, palette))
+        return Path(data.received.file).stem or "Model", pack
     point = _starting_point(data.start or "")
     return point.title, point.pack
 

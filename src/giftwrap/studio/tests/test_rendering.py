@@ -323,7 +323,7 @@ class WeightTests(StudioTestCase):
         packs = {}
         for kind, sha in zip(kinds, shelf_marks, strict=True):
             pack = starting_pack(kind)
-            label = core.Panel(
+            label = core.WrapPanel(
                 from_base=20, width=30, height=20, placements=[core.Placement(artwork=sha, width=20)]
             )
             packs[kind] = pack.model_copy(update={"panels": [label]})

@@ -21,12 +21,19 @@ from giftwrap.core.formats.profiles import read_outline, read_profile
 from giftwrap.core.reading import ARTWORK, DRAWING, PHOTO, Reader, artwork, start_reading
 from giftwrap.core.reading.artwork import rasterise, read_artwork
 from giftwrap.core.reading.reader import EVERYTHING
+from giftwrap.core.received.reading import read_model
 from giftwrap.core.tests.hostile import HEAVY, Hostile, filtered, hostile_files, nested, svg
 from giftwrap.core.tests.samples import png
 
 HERE = __name__
 QUICK = {"seconds": 1.0, "cpu_seconds": 1}
-READ = {"artwork": read_artwork, "profile": read_profile, "outline": read_outline, "photo": read_photo}
+READ = {
+    "artwork": read_artwork,
+    "profile": read_profile,
+    "outline": read_outline,
+    "photo": read_photo,
+    "model": read_model,
+}
 PEAK = 1_500_000_000
 
 
@@ -162,7 +169,7 @@ class HostileTests(TestCase):
 
     def test_what_is_merely_wrong_is_refused_or_read(self) -> None:
         files = [f for f in hostile_files() if not f.heavy]
-        self.assertGreater(len(files), 180)
+        self.assertGreater(len(files), 210)
         said = {(f.importer, f.name): self.try_out(f) for f in files}
         self.assertGreater(sum(map(bool, said.values())), 130)
         for name in ("outside picture.svg", "file picture.svg", "script.svg", "outside entity.svg"):

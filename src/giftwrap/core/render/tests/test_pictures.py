@@ -18,10 +18,10 @@ from giftwrap.core.model import (
     Grade,
     Opaque,
     Pack,
-    Panel,
     PhotoSet,
     Purpose,
     Shot,
+    WrapPanel,
 )
 from giftwrap.core.render.film import Film, Floats
 from giftwrap.core.render.job import PictureJob, develop, take
@@ -63,7 +63,7 @@ class LegibilityTests(TestCase):
             stream, {"module_width": 0.33, "quiet_zone": 4}
         )
         bars, more = placed(stream.getvalue(), width=40, x=20, y=8)
-        panel = Panel(from_base=30, width=80, height=84, placements=[square, bars])
+        panel = WrapPanel(from_base=30, width=80, height=84, placements=[square, bars])
         pack = labelled(bottle(), panel, fill=148, capped=True)
         camera = Camera(lens_mm=85, distance=520, height=80, aim_height=72)
         shot = Shot(camera=camera, grade=Grade(exposure_ev=0.3), purposes=[square_of(900)])
@@ -85,7 +85,7 @@ class LegibilityTests(TestCase):
         width = (code.symbol_size()[0] + 8) * x_height / 2
         square, files = placed(stream.getvalue(), width=width, x=40 - width / 2, y=40)
         pack = labelled(
-            bottle(), Panel(from_base=30, width=80, height=84, placements=[square]), fill=148, capped=True
+            bottle(), WrapPanel(from_base=30, width=80, height=84, placements=[square]), fill=148, capped=True
         )
         shot = Shot(
             camera=Camera(lens_mm=85, distance=700, height=150, aim_height=112),
@@ -109,7 +109,7 @@ class LegibilityTests(TestCase):
         )
         lines, files = placed(f"{drawing}</svg>".encode(), width=12)
         stock = Opaque(colour="#ffffff", gloss=0.0)
-        panel = Panel(from_base=64, width=12, height=12, placements=[lines], stock=stock)
+        panel = WrapPanel(from_base=64, width=12, height=12, placements=[lines], stock=stock)
         camera = Camera(
             projection="orthographic", orthographic_width=wide, distance=900, height=70, aim_height=70
         )
@@ -132,7 +132,7 @@ class ProjectionTests(TestCase):
     @classmethod
     def setUpClass(cls) -> None:
         grid, files = placed(cls.grid_artwork(), width=cls.WIDTH)
-        panel = Panel(from_base=cls.FROM_BASE, width=cls.WIDTH, height=cls.HEIGHT, placements=[grid])
+        panel = WrapPanel(from_base=cls.FROM_BASE, width=cls.WIDTH, height=cls.HEIGHT, placements=[grid])
         cls.camera = Camera(
             projection="orthographic", orthographic_width=cls.MM, distance=900, height=70, aim_height=70
         )

@@ -9,7 +9,7 @@ import numpy as np
 from drjit.llvm.ad import Float, UInt32
 
 from giftwrap.core.materials.optics import OpticsKind, boundary_optics, cloud_of, medium_of, surface_optics
-from giftwrap.core.model import Camera, Clear, Cloudy, Metal, Opaque, Pack, Panel, PhotoSet, Shot, Softbox
+from giftwrap.core.model import Camera, Clear, Cloudy, Metal, Opaque, Pack, PhotoSet, Shot, Softbox, WrapPanel
 from giftwrap.core.render.engine import light_engine
 from giftwrap.core.render.job import PictureJob, scene_renderer
 from giftwrap.core.render.memory import ALIGNMENT, aligned
@@ -38,7 +38,7 @@ class SteadyKernelTests(TestCase):
     def changes(self, step: float) -> dict[str, PictureJob]:
         """Everything a hand can change, by an amount."""
         pack, photo_set = starting_pack(), three_lights()
-        back = Panel(name="Back", from_base=30, width=40 + step, height=60, centre_angle=180)
+        back = WrapPanel(name="Back", from_base=30, width=40 + step, height=60, centre_angle=180)
         low = Softbox(name="Low", width=300, height=200, azimuth=20, elevation=step, distance=700, power_w=2)
         lights = [*photo_set.lights[:2], low]
         flat = Camera(projection="orthographic", orthographic_width=300 + step)

@@ -11,7 +11,7 @@ import numpy as np
 from PIL import Image
 
 from giftwrap.core.errors import ArtworkError
-from giftwrap.core.model import Panel
+from giftwrap.core.model import WrapPanel
 from giftwrap.core.reading.artwork import rasterise, read_artwork
 from giftwrap.core.tests.samples import placed, png
 from giftwrap.core.wrap import printing
@@ -109,7 +109,7 @@ def chunk(kind: bytes, data: bytes) -> bytes:
 class PrintingTests(TestCase):
     def test_placed_in_mm_from_the_lower_left(self) -> None:
         placement, files = placed(png((40, 20)), width=20, x=10, y=5)
-        panel = Panel(from_base=10, width=60, height=40, placements=[placement])
+        panel = WrapPanel(from_base=10, width=60, height=40, placements=[placement])
         picture = print_panel(panel, files, ppi=254)  # 10 px per mm
         self.assertEqual(picture.shape, (400, 600, 3))
         red = (picture[..., 0] > 150) & (picture[..., 1] < 100)
@@ -132,7 +132,7 @@ class PrintingTests(TestCase):
     def test_stops_at_the_edge_and_lets_stock_show_through(self) -> None:
         data = png((40, 20), "#00000000", "RGBA")
         placement, files = placed(data, width=500, x=-100, y=-100)
-        panel = Panel(from_base=10, width=60, height=40, placements=[placement])
+        panel = WrapPanel(from_base=10, width=60, height=40, placements=[placement])
         self.assertTrue((print_panel(panel, files, ppi=50) == [0xFB, 0xF9, 0xF4]).all())
 
     def test_moving_artwork_does_not_draw_it_anew(self) -> None:
@@ -140,13 +140,13 @@ class PrintingTests(TestCase):
         with patch.object(printing, "rasterise", wraps=printing.rasterise) as drawn:
             for x in (0, 7, 12):
                 placement, files = placed(data, width=20, x=x)
-                panel = Panel(from_base=10, width=60, height=40, placements=[placement])
+                panel = WrapPanel(from_base=10, width=60, height=40, placements=[placement])
                 green = print_panel(panel, files, ppi=254)[390, :, 0] < 100
                 self.assertEqual(int(np.flatnonzero(green)[0]), 10 * x)
         self.assertEqual(drawn.call_count, 1)
 
     def test_missing_file_is_named(self) -> None:
         placement, _ = placed(png(), width=20)
-        panel = Panel(name="Front", from_base=10, width=60, height=40, placements=[placement])
+        panel = WrapPanel(name="Front", from_base=10, width=60, height=40, placements=[placement])
         with self.assertRaisesRegex(ArtworkError, "Front"):
             print_panel(panel, {}, ppi=100)

@@ -9,7 +9,7 @@ from unittest.mock import patch
 import numpy as np
 
 from giftwrap.core.errors import ArtworkError
-from giftwrap.core.model import Panel
+from giftwrap.core.model import WrapPanel
 from giftwrap.core.tests.samples import placed, png
 from giftwrap.core.wrap import printing
 from giftwrap.core.wrap.printing import FINEST_PPI, MM_PER_INCH, MOST_TEXELS, compose, finest_ppi, ppi_for
@@ -21,8 +21,8 @@ CHECKS = (
 )
 
 
-def panel(placement: object, width: float = 60, height: float = 60) -> Panel:
-    return Panel(from_base=10, width=width, height=height, placements=[placement])
+def panel(placement: object, width: float = 60, height: float = 60) -> WrapPanel:
+    return WrapPanel(from_base=10, width=width, height=height, placements=[placement])
 
 
 class LargePlacementTests(TestCase):
@@ -60,7 +60,7 @@ class LargePlacementTests(TestCase):
 
 class MemoryTests(TestCase):
     def test_prints_of_many_large_panels_fit_together(self) -> None:
-        panels = [Panel(from_base=1, width=400, height=300) for _ in range(8)]
+        panels = [WrapPanel(from_base=1, width=400, height=300) for _ in range(8)]
         ppi = finest_ppi(panels)
         texels = sum(p.width * p.height for p in panels) * (ppi / MM_PER_INCH) ** 2
         self.assertAlmostEqual(texels / MOST_TEXELS, 1.0, places=6)

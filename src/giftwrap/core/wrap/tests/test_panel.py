@@ -8,7 +8,7 @@ import numpy as np
 import trimesh
 
 from giftwrap.core.errors import PackError
-from giftwrap.core.model import Oval, Panel, SectionMark
+from giftwrap.core.model import Oval, SectionMark, WrapPanel
 from giftwrap.core.tests.samples import bottle, cylinder, labelled
 from giftwrap.core.things.starting import starting_vessels
 from giftwrap.core.things.vessel import VesselShape, shape_vessel
@@ -16,7 +16,7 @@ from giftwrap.core.wrap.panel import face_mesh
 from giftwrap.core.wrap.starting import starting_panel
 
 
-def wearing(*panels: Panel) -> VesselShape:
+def wearing(*panels: WrapPanel) -> VesselShape:
     """A cylinder of 72 mm with labels, stuck on in this order."""
     pack = labelled(cylinder(36), panels[0])
     return shape_vessel(pack.model_copy(update={"panels": list(panels)}))
@@ -24,7 +24,7 @@ def wearing(*panels: Panel) -> VesselShape:
 
 class PanelTests(TestCase):
     def test_width_is_arc_length_on_the_printed_face(self) -> None:
-        pack = labelled(cylinder(36), Panel(from_base=20, width=90, height=60))
+        pack = labelled(cylinder(36), WrapPanel(from_base=20, width=90, height=60))
         sheet = shape_vessel(pack).sheets[0]
         turn = sheet.columns[-1] - sheet.columns[0]
         self.assertAlmostEqual(turn * (36 + 0.05 + 0.12), 90, places=3)
@@ -36,7 +36,7 @@ class PanelTests(TestCase):
         body = cylinder(36).model_copy(
             update={"sections": [SectionMark(height=0, section=Oval(depth_ratio=0.6))]}
         )
-        sheet = shape_vessel(labelled(body, Panel(from_base=20, width=60, height=60))).sheets[0]
+        sheet = shape_vessel(labelled(body, WrapPanel(from_base=20, width=60, height=60))).sheets[0]
         a, b = 36 + 0.17, 0.6 * 36 + 0.17  # near enough: the offset of an ellipse is no ellipse
         h = ((a - b) / (a + b)) ** 2
         around = np.pi * (a + b) * (1 + 3 * h / (10 + np.sqrt(4 - 3 * h)))
@@ -48,26 +48,26 @@ class PanelTests(TestCase):
 
     def test_too_tall_too_high_too_wide(self) -> None:
         for panel, words, place in (
-            (Panel(from_base=20, width=90, height=400), "only .* of wall", "panels.0.height"),
-            (Panel(from_base=400, width=90, height=10), "body ends", "panels.0.from_base"),
-            (Panel(from_base=20, width=300, height=50), "around", "panels.0.width"),
+            (WrapPanel(from_base=20, width=90, height=400), "only .* of wall", "panels.0.height"),
+            (WrapPanel(from_base=400, width=90, height=10), "body ends", "panels.0.from_base"),
+            (WrapPanel(from_base=20, width=300, height=50), "around", "panels.0.width"),
         ):
             with self.assertRaisesRegex(PackError, words) as caught:
                 shape_vessel(labelled(cylinder(36), panel))
             self.assertEqual(caught.exception.place, place)
 
     def test_under_the_closure(self) -> None:
-        panel = Panel(from_base=190, width=40, height=35)
+        panel = WrapPanel(from_base=190, width=40, height=35)
         with self.assertRaisesRegex(PackError, "under the closure"):
             shape_vessel(labelled(bottle(), panel, capped=True))
 
 
 class OverlapTests(TestCase):
-    LOW = Panel(from_base=20, width=90, height=60)
+    LOW = WrapPanel(from_base=20, width=90, height=60)
 
     def test_a_label_over_another_lies_on_top_of_it(self) -> None:
         """Held to trimesh: rays from outside meet the later label first, a glue and a paper further out."""
-        shape = wearing(self.LOW, Panel(from_base=40, width=30, height=20, stock_thickness=0.2))
+        shape = wearing(self.LOW, WrapPanel(from_base=40, width=30, height=20, stock_thickness=0.2))
         meshes = [
             trimesh.Trimesh(mesh.positions, mesh.faces, process=False)
             for mesh in map(face_mesh, shape.sheets)
@@ -90,7 +90,7 @@ class OverlapTests(TestCase):
             self.assertEqual({sheet.gap for sheet in wearing(self.LOW, other).sheets}, {0.05})
 
     def test_overlap_is_found_around_the_back_and_all_around(self) -> None:
-        around = Panel(from_base=20, width=227, height=60)
+        around = WrapPanel(from_base=20, width=227, height=60)
         back = self.LOW.model_copy(update={"centre_angle": 175.0})
         for low, high in ((around, back), (back, around), (back, back)):
             self.assertEqual([round(sheet.gap, 9) for sheet in wearing(low, high).sheets], [0.05, 0.22])
@@ -113,7 +113,7 @@ class StartingPanelTests(TestCase):
                 self.assertEqual({sheet.gap for sheet in both.sheets}, {0.05})
 
     def test_on_a_pack_labelled_all_around_it_is_small_and_on_top(self) -> None:
-        shape = wearing(Panel(from_base=10, width=225, height=120))
+        shape = wearing(WrapPanel(from_base=10, width=225, height=120))
         seal = starting_panel(shape.formed, shape.sheets)
         self.assertLess(seal.width, 60)
         self.assertGreater(wearing(shape.pack.panels[0], seal).sheets[1].gap, 0.2)

@@ -1,0 +1,1 @@
+"""Models that other people send: reading them, mending them, and what is kept of them."""

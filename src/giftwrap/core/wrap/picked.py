@@ -1,0 +1,284 @@
+"""A label on a picked place of a received model: the surface around it laid flat, the label cut out of it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import igl
+import numpy as np
+from scipy.sparse import coo_matrix
+from scipy.sparse.csgraph import connected_components, dijkstra
+
+from giftwrap.core.errors import PackError
+from giftwrap.core.mesh.mesh import Mesh, together
+from giftwrap.core.mesh.path import Array, Indices
+from giftwrap.core.mesh.topology import (
+    edges_of,
+    face_normals,
+    fans_of,
+    joined_points,
+    next_corner,
+    pieces_of,
+    rings_of,
+)
+from giftwrap.core.model import PickedPanel
+from giftwrap.core.wrap.flattening import Flat, flattened
+from giftwrap.core.wrap.panel import GLUE_GAP
+
+JOIN = 1e-4
+AROUND_EDGES = 1.35
+"""Ways along edges are so much longer than straight ones, at the most of usual meshes."""
+MISSING = 0.005
+"""Share of a label that may lie beyond the surface: less is its own facets."""
+
+
+PASSES = 3
+"""Times that a place is laid flat, each time only what the label needs: the rest would stretch it too."""
+MARGIN = 0.1
+"""Share of a label by which what is laid flat reaches beyond it."""
+
+
+@dataclass(frozen=True)
+class PickedSheet:
+    """A label as it lies on a received model.
+
+    face : its printed side, uvs left to right and bottom to top; back : the other, with its edges
+    stretch : the most that a mm of it is longer or shorter than it is printed, as a share
+    """
+
+    panel: PickedPanel
+    face: Mesh
+    back: Mesh
+    stretch: float
+
+
+def lay_picked(panel: PickedPanel, mesh: Mesh, *, place: str) -> PickedSheet:
+    """Lay a label on a part where it was picked.
+
+    mesh : the part's surface, mm; place : of the panel in its pack
+
+    Raises PackError when there is no such place, or the label is larger than it.
+    """
+    points, index = joined_points(mesh.positions, JOIN)
+    faces = index[mesh.faces]
+    faces = faces[(faces[:, 0] != faces[:, 1]) & (faces[:, 1] != faces[:, 2]) & (faces[:, 2] != faces[:, 0])]
+    at = np.array([panel.at], dtype=float)
+    _, near, nearest = igl.point_mesh_squared_distance(at, points, faces)
+    seed = int(near[0])
+    reach = np.hypot(panel.width, panel.height) / 2
+    frame = _frame(nearest[0], face_normals(points, faces[[seed]])[0])
+    region = _grown(points, faces, seed, reach * AROUND_EDGES, panel.grow)
+    for _ in range(PASSES):
+        vertex, around = _cut_open(points, region, frame)
+        flat = _about_seed(
+            flattened(points[vertex], around, f"“{panel.part}”"), points[vertex], around, frame, panel.turn
+        )
+        region, before = region[_needed(flat, around, panel)], region
+        if len(region) == len(before):
+            break
+    cut = _cut_out(panel, points[vertex], _point_normals(points[vertex], around), around, flat)
+    covered = _flat_area(cut) / (panel.width * panel.height)
+    if covered < 1 - MISSING:
+        raise PackError(
+            f"Only {100 * covered:.0f} % of “{panel.name}” lies on “{panel.part}” there: make it smaller, "
+            "move it, or let it go on over sharper edges.",
+            f"{place}.width",
+        )
+    face = _raised(cut, GLUE_GAP + panel.stock_thickness)
+    return PickedSheet(panel, face, _back(cut, GLUE_GAP, GLUE_GAP + panel.stock_thickness), cut.stretch)
+
+
+@dataclass(frozen=True)
+class _Frame:
+    """Where a label's middle lies, and its ways to the right, up and out there."""
+
+    middle: Array
+    right: Array
+    up: Array
+    out: Array
+
+
+@dataclass(frozen=True)
+class _Cut:
+    """A label cut out of a surface: its points there with their normals, and where they lie on it, 0 to 1."""
+
+    positions: Array
+    normals: Array
+    uvs: Array
+    faces: Indices
+    size: tuple[float, float]
+    stretch: float
+
+
+def _frame(middle: Array, normal: Array) -> _Frame:
+    out = normal / max(float(np.linalg.norm(normal)), 1e-30)
+    up = np.array([0.0, 0.0, 1.0]) if abs(out[2]) < 0.95 else np.array([0.0, 1.0, 0.0])
+    up = up - (up @ out) * out
+    up /= np.linalg.norm(up)
+    return _Frame(middle, np.cross(up, out), up, out)
+
+
+def _point_normals(points: Array, faces: Indices) -> Array:
+    vectors, flat = np.repeat(face_normals(points, faces), 3, axis=0), faces.reshape(-1)
+    summed = np.stack([np.bincount(flat, vectors[:, k], minlength=len(points)) for k in range(3)], axis=1)
+    return np.asarray(summed / np.maximum(np.linalg.norm(summed, axis=1, keepdims=True), 1e-30))
+
+
+def _needed(flat: Flat, faces: Indices, panel: PickedPanel) -> Indices:
+    """Which faces lie under a label, or within its margin, and hang together with its middle."""
+    corners = flat.places[faces]
+    half = (0.5 + MARGIN) * np.array([panel.width, panel.height])
+    under = ((corners.min(axis=1) < half) & (corners.max(axis=1) > -half)).all(axis=1)
+    near = np.flatnonzero(under)
+    if not len(near):
+        return np.arange(len(faces))
+    _, labels = pieces_of(edges_of(faces[near]))
+    middle = int(np.argmin(np.linalg.norm(corners[near].mean(axis=1), axis=1)))
+    return np.asarray(near[labels == labels[middle]])
+
+
+def _grown(points: Array, faces: Indices, seed: int, reach: float, grow: float) -> Indices:
+    """The faces around a seed within reach along the surface, over edges no sharper than `grow` degrees."""
+    near = _within_reach(points, faces, seed, reach)
+    edges = edges_of(faces[near])
+    normals = face_normals(points, faces[near])
+    normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-30)
+    smooth = (normals[edges.pairs[:, 0]] * normals[edges.pairs[:, 1]]).sum(axis=1) >= np.cos(
+        np.radians(grow)
+    ) - 1e-9
+    one, other = edges.pairs[smooth].T
+    graph = coo_matrix((np.ones(len(one)), (one, other)), shape=(len(near), len(near)))
+    labels = connected_components(graph, directed=False)[1]
+    own = labels == labels[int(np.flatnonzero(near == seed)[0])]
+    return np.asarray(faces[near][own])
+
+
+def _within_reach(points: Array, faces: Indices, seed: int, reach: float) -> Indices:
+    """Faces of which a corner is within reach of the seed's, along edges."""
+    ends = np.concatenate([faces[:, [0, 1]], faces[:, [1, 2]], faces[:, [2, 0]]])
+    lengths = np.linalg.norm(points[ends[:, 0]] - points[ends[:, 1]], axis=1)
+    graph = coo_matrix((lengths, (ends[:, 0], ends[:, 1])), shape=(len(points), len(points))).tocsr()
+    start = faces[seed]
+    longest = float(np.linalg.norm(points[start] - points[np.roll(start, -1)], axis=1).max())
+    apart = dijkstra(graph, directed=False, indices=start, limit=reach + longest, min_only=True)
+    return np.flatnonzero((apart[faces] <= reach + longest).any(axis=1))
+
+
+def _cut_open(points: Array, faces: Indices, frame: _Frame) -> tuple[Indices, Indices]:
+    """Faces cut open behind, where those on both sides meet and their points are taken twice: which points
+    they use, and the faces by those."""
+    middles = points[faces].mean(axis=1) - frame.middle
+    depth, side = middles @ frame.out, middles @ frame.right > 0
+    behind = depth < depth.min() / 2 - 1e-9
+    edges = edges_of(faces)
+    one, other = edges.pairs.T
+    kept = ~(behind[one] & behind[other] & (side[one] != side[other]))
+    fans = fans_of(edges, kept & edges.agree)
+    vertex = np.zeros(int(fans.max()) + 1, dtype=np.int64)
+    vertex[fans.reshape(-1)] = faces.reshape(-1)
+    return vertex, fans
+
+
+def _about_seed(flat: Flat, points: Array, faces: Indices, frame: _Frame, turn: float) -> Flat:
+    """A flat piece with the label's middle at its origin and the label upright."""
+    _, near, _ = igl.point_mesh_squared_distance(frame.middle[None], points, faces)
+    face = faces[int(near[0])]
+    a, b, c = points[face]
+    basis = np.stack([b - a, c - a], axis=1)
+    weights, *_ = np.linalg.lstsq(basis, frame.middle - a, rcond=None)
+    ends = flat.places[face]
+    across = np.stack([ends[1] - ends[0], ends[2] - ends[0]], axis=1)
+    origin = ends[0] + across @ weights
+    up, *_ = np.linalg.lstsq(basis, frame.up, rcond=None)
+    direction = across @ up
+    angle = np.arctan2(direction[1], direction[0]) - np.pi / 2 + np.radians(-turn)
+    turned = np.array([[np.cos(angle), np.sin(angle)], [-np.sin(angle), np.cos(angle)]])
+    return Flat((flat.places - origin) @ turned.T, flat.stretch)
+
+
+def _cut_out(panel: PickedPanel, points: Array, normals: Array, faces: Indices, flat: Flat) -> _Cut:
+    """The label's rectangle cut out of a flat piece, with the surface's places and normals."""
+    size = np.array([panel.width, panel.height])
+    values = np.hstack([flat.places / size + 0.5, points, normals])
+    source = np.arange(len(faces))
+    for k in (0, 1):
+        for sign, limit in ((1.0, 0.0), (-1.0, -1.0)):
+            values, faces, source = _clipped(values, faces, source, sign * values[:, k] - limit)
+    corner = values[faces][:, :, :2]
+    area = np.abs(_cross(corner[:, 1] - corner[:, 0], corner[:, 2] - corner[:, 0]))
+    faces, source, area = faces[area > 1e-12], source[area > 1e-12], area[area > 1e-12]
+    most = np.abs(np.log(flat.stretch[source])).max(axis=1) if len(faces) else np.zeros(1)
+    order = np.argsort(most)
+    share = np.cumsum(area[order]) / max(float(area.sum()), 1e-30) if len(faces) else np.ones(1)
+    stretch = float(np.expm1(most[order][int(np.searchsorted(share, 0.99))]))
+    used, numbered = np.unique(faces, return_inverse=True)
+    values = values[used]
+    directed = values[:, 5:8] / np.maximum(np.linalg.norm(values[:, 5:8], axis=1, keepdims=True), 1e-30)
+    return _Cut(
+        values[:, 2:5], directed, values[:, :2], numbered.reshape(-1, 3), tuple(size.tolist()), stretch
+    )
+
+
+def _clipped(values: Array, faces: Indices, source: Indices, inside: Array) -> tuple[Array, Indices, Indices]:
+    """Triangles cut where `inside` turns negative; what is cut shares the new points along its edges."""
+    keep = inside[faces] >= 0
+    count = keep.sum(axis=1)
+    cut = np.flatnonzero((count > 0) & (count < 3))
+    if not len(cut):
+        return values, faces[count == 3], source[count == 3]
+    edges = edges_of(faces[cut])
+    flat = edges.of_face.reshape(-1)
+    first = edges.order[edges.starts]
+    start = faces[cut].reshape(-1)[first]
+    end = faces[cut].reshape(-1)[next_corner(first)]
+    crossing = (inside[start] >= 0) != (inside[end] >= 0)
+    share = np.where(crossing, inside[start] / np.where(crossing, inside[start] - inside[end], 1.0), 0.0)
+    made = values[start] + share[:, None] * (values[end] - values[start])
+    fresh = len(values) + flat.reshape(-1, 3)
+    parts, from_face = [faces[count == 3]], [source[count == 3]]
+    for k in range(3):
+        one, two = (k + 1) % 3, (k + 2) % 3
+        alone = keep[cut][:, k] & ~keep[cut][:, one] & ~keep[cut][:, two]
+        pair = ~keep[cut][:, k] & keep[cut][:, one] & keep[cut][:, two]
+        corners = faces[cut]
+        parts.append(np.stack([corners[alone, k], fresh[alone, k], fresh[alone, two]], axis=1))
+        parts.append(np.stack([fresh[pair, k], corners[pair, one], corners[pair, two]], axis=1))
+        parts.append(np.stack([fresh[pair, k], corners[pair, two], fresh[pair, two]], axis=1))
+        from_face += [source[cut][alone], source[cut][pair], source[cut][pair]]
+    return np.vstack([values, made]), np.vstack(parts), np.concatenate(from_face)
+
+
+def _cross(one: Array, other: Array) -> Array:
+    return np.asarray(one[..., 0] * other[..., 1] - one[..., 1] * other[..., 0])
+
+
+def _flat_area(cut: _Cut) -> float:
+    corners = cut.uvs[cut.faces] * np.array(cut.size)
+    return float(np.abs(_cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])).sum() / 2)
+
+
+def _raised(cut: _Cut, out: float) -> Mesh:
+    return Mesh(cut.positions + out * cut.normals, cut.normals, cut.uvs, cut.faces)
+
+
+def _back(cut: _Cut, gap: float, out: float) -> Mesh:
+    """The back of a label and its edges; with its face it is one closed shell."""
+    under = Mesh(cut.positions + gap * cut.normals, -cut.normals, cut.uvs, cut.faces[:, ::-1].copy())
+    strips = [under]
+    for ring in rings_of(edges_of(cut.faces).rims):
+        loop = np.append(ring, ring[0])
+        top, foot = (
+            cut.positions[loop] + out * cut.normals[loop],
+            cut.positions[loop] + gap * cut.normals[loop],
+        )
+        along = np.diff(top, axis=0)
+        facing = np.cross(along, cut.normals[loop[:-1]])
+        facing /= np.maximum(np.linalg.norm(facing, axis=1, keepdims=True), 1e-30)
+        corners = np.concatenate([top[:-1], top[1:], foot[:-1], foot[1:]])
+        n = len(along)
+        i = np.arange(n)
+        faces = np.concatenate(
+            [np.stack([i, i + 2 * n, i + n], -1), np.stack([i + n, i + 2 * n, i + 3 * n], -1)]
+        )
+        strips.append(Mesh(corners, np.tile(facing, (4, 1)), np.zeros((4 * n, 2)), faces))
+    return together(*strips)

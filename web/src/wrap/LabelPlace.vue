@@ -1,0 +1,108 @@
+<script setup lang="ts">
+import { Button } from 'ant-design-vue'
+
+import type { Label, Panel } from '@/api/client'
+import QuantityInput from '@/components/QuantityInput.vue'
+import { showNumber } from '@/composables/quantity'
+import type { Sheet } from './printed'
+
+/** How large something printed is, and where it lies. */
+const props = defineProps<{
+  sheet: Sheet
+  /** mm around the pack where a label is wrapped. */
+  around: number | null
+  /** Where in the pack something is wrong. */
+  badPlace: string
+  picking: boolean
+  edit: (change: (panel: Panel) => void) => void
+}>()
+defineEmits<{ pick: [] }>()
+
+const SIDES = ['width', 'height'] as const
+const setLabel = (change: Partial<Record<string, number>>) => props.edit((p) => Object.assign(p as Label, change))
+const refused = (field: string) => props.badPlace === `${props.sheet.place}.${field}`
+</script>
+
+<template>
+  <p v-if="sheet.kind === 'blank'" class="sentence">
+    {{ showNumber(sheet.panel.width) }} by {{ showNumber(sheet.panel.height) }} mm, printed whole: what crosses a crease
+    goes around it.
+  </p>
+  <p v-else-if="!sheet.label" class="sentence">
+    {{ showNumber(sheet.panel.width) }} by {{ showNumber(sheet.panel.height) }} mm, laid as the model has it.
+  </p>
+  <template v-else>
+    <p class="sentence">
+      <template v-for="(side, index) in SIDES" :key="side">
+        <template v-if="index">{{ sheet.label.kind === 'wrap' ? ' around and ' : ' wide and ' }}</template>
+        <QuantityInput
+          :label="`Label ${side}`"
+          unit="mm"
+          :value="sheet.panel[side]"
+          :min="1"
+          :max="2000"
+          :digits="2"
+          :refused="refused(side)"
+          @change="(v) => setLabel({ [side]: v })"
+        />
+      </template>
+      tall,
+      <template v-if="sheet.label.kind === 'wrap'">
+        <QuantityInput
+          label="Label from base"
+          unit="mm"
+          :value="sheet.label.from_base"
+          :min="0"
+          :max="2000"
+          :digits="2"
+          :refused="refused('from_base')"
+          @change="(v) => setLabel({ from_base: v })"
+        />
+        above the base, turned
+        <QuantityInput
+          label="Label turn"
+          unit="°"
+          :value="sheet.label.centre_angle ?? 0"
+          :min="-360"
+          :max="360"
+          :step="5"
+          @change="(v) => setLabel({ centre_angle: v })"
+        />
+        to the right.
+      </template>
+      <template v-else>
+        on {{ sheet.label.part }}, turned
+        <QuantityInput
+          label="Label turn"
+          unit="°"
+          :value="sheet.label.turn ?? 0"
+          :min="-360"
+          :max="360"
+          :step="5"
+          @change="(v) => setLabel({ turn: v })"
+        />
+        to the right; it goes on over faces that turn by up to
+        <QuantityInput
+          label="Edges that a label goes over"
+          unit="°"
+          :value="sheet.label.grow ?? 30"
+          :min="1"
+          :max="180"
+          :step="5"
+          :digits="0"
+          @change="(v) => setLabel({ grow: v })"
+        />.
+      </template>
+    </p>
+    <p v-if="around !== null" class="hint">
+      The pack is {{ showNumber(around) }} mm around here: {{ showNumber(around - sheet.panel.width) }} mm stay bare at
+      the back.
+    </p>
+    <p v-if="sheet.stretch !== null" class="hint" data-test="label-stretch">
+      Laid flat it is stretched by {{ showNumber(100 * sheet.stretch, 2) }} % at the most.
+    </p>
+    <Button v-if="sheet.label.kind === 'picked'" size="small" data-test="move-label" @click="$emit('pick')">{{
+      picking ? 'Click on the pack where its middle goes' : 'Move it …'
+    }}</Button>
+  </template>
+</template>
