@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal, NamedTuple
+from typing import Annotated, Any, Literal, NamedTuple
 
-from pydantic import Field
+from pydantic import BeforeValidator, Field
 
 from giftwrap.core.model.document import (
     Degrees,
@@ -83,5 +83,10 @@ class PickedPanel(Printed):
     grow: Annotated[float, Field(ge=1, le=180, allow_inf_nan=False)] = 30.0
 
 
-Panel = Annotated[WrapPanel | PickedPanel, Field(discriminator="kind")]
+def _wraps(data: Any) -> Any:
+    """Labels that do not say their kind are of before there was another."""
+    return {"kind": "wrap", **data} if isinstance(data, dict) else data
+
+
+Panel = Annotated[Annotated[WrapPanel | PickedPanel, Field(discriminator="kind")], BeforeValidator(_wraps)]
 """What is stuck on a pack, told apart by `kind`."""

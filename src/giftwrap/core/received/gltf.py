@@ -145,9 +145,9 @@ class _Reader:
     def _item(self, what: str, index: Any) -> dict[str, Any]:
         items = self._list(what)
         if type(index) is not int or not 0 <= index < len(items) or not isinstance(items[index], dict):
+            one = _ONE.get(what, what.rstrip("s"))
             raise ModelError(
-                f"{self.name} names {_ONE.get(what, what.rstrip('s'))} {index}, but has {len(items)}: it is damaged, export "
-                "it again."
+                f"{self.name} names {one} {index}, but has {len(items)}: it is damaged, export it again."
             )
         return cast(dict[str, Any], items[index])
 

@@ -127,6 +127,7 @@ class ReaderTests(TestCase):
         self.assertIn("more than 2 s", self.refusal("time", seconds=2.0))
 
     def test_copies_do_not_hold_each_other_up_nor_see_each_other(self) -> None:
+        self.read("nothing")  # by now it has started
         slow = threading.Thread(target=lambda: self.refusal("time", seconds=3.0))
         slow.start()
         began = time.monotonic()
@@ -136,6 +137,7 @@ class ReaderTests(TestCase):
         slow.join()
 
     def test_known_files_do_not_wait_behind_new_ones(self) -> None:
+        self.read("nothing")  # by now it has started
         slow = [threading.Thread(target=lambda: self.refusal("time", seconds=3.0)) for _ in range(2)]
         for thread in slow:
             thread.start()
