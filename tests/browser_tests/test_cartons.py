@@ -32,6 +32,7 @@ class CartonTests(BrowserTestCase):
 
     def downloaded(self, form: str) -> Path:
         """The file a button lays into the folder."""
+        self.css("[data-test=files] summary").click()
         self.marked(f"blank-file-{form}").click()
         self.wait(lambda: list(self.folder.glob(f"*-blank.{form}")), f"the {form}")
         return next(self.folder.glob(f"*-blank.{form}"))

@@ -7,13 +7,14 @@ import json
 import sys
 from collections.abc import Callable, Iterator
 
-from giftwrap.bench import carton, final, form, hand, light, proof, range, share, start, truth, walls
+from giftwrap.bench import carton, final, form, hand, imports, light, proof, range, share, start, truth, walls
 from giftwrap.bench.figure import Figure
 
 BENCHES: dict[str, Callable[[], Iterator[Figure]]] = {
     "carton": carton.run,
     "form": form.run,
     "hand": hand.run,
+    "import": imports.run,
     "light": light.run,
     "proof": proof.run,
     "final": final.run,

@@ -14,6 +14,11 @@ const set = computed(() => job.photoSet!.document)
 const others = computed(() =>
   job.shotsOf('sets', job.photoSet!.saved.key).filter((name) => name !== job.shot!.saved.name),
 )
+/** Where the set goes out for use elsewhere, in the open colourway. */
+const scene = computed(() => {
+  const colourway = job.colourway?.saved.key
+  return `/api/shots/${job.shotId}/scene.glb${colourway ? `?colourway=${encodeURIComponent(colourway)}` : ''}`
+})
 const chosen = (event: Event) => (event.target as HTMLSelectElement).value
 const inLineUp = computed(() =>
   shot.value.line_up ? (set.value.line_ups?.[shot.value.line_up]?.standing ?? []) : null,
@@ -101,6 +106,10 @@ function callIt(): void {
     <p v-if="others.length" class="hint" data-test="shared">
       What changes on this set changes in
       {{ others.length === 1 ? `“${others[0]}”` : `${others.length} more shots` }} too.
+    </p>
+    <p class="hint">
+      <a :href="scene" download data-test="save-scene" @click="job.flush()">Save what stands here as GLB</a>, with its
+      camera and a turntable.
     </p>
     <p v-if="problem" class="refused" role="alert">{{ problem }}</p>
   </section>

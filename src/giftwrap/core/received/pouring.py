@@ -15,6 +15,8 @@ from giftwrap.core.mesh.topology import joined_points
 
 BEYOND = 10.0
 """Mm around a container in which what is not its wall is looked at."""
+LEAST = 1.0
+"""Mm³: what is less is no solid, and no room."""
 JOIN = 1e-5
 """Mm within which its points are one."""
 
@@ -42,7 +44,8 @@ def poured(wall: Mesh, level: float, what: str) -> Poured:
     low, high = wall.positions.min(axis=0) - BEYOND, wall.positions.max(axis=0) + BEYOND
     around = Manifold.cube((high - low).tolist()).translate(low.tolist()).as_original() - solid
     above, below = around.split_by_plane((0.0, 0.0, 1.0), level)
-    rooms = [room for room in below.decompose() if room.bounding_box()[2] > low[2] + BEYOND / 2]
+    every = below.decompose()
+    rooms = [room for room in every if room.bounding_box()[2] > low[2] + BEYOND / 2 and room.volume() > LEAST]
     if not rooms:
         raise PackError(
             f"{what} holds nothing up to {level:.1f} mm: raise the level, give it an inside (a wall), or "
@@ -50,16 +53,18 @@ def poured(wall: Mesh, level: float, what: str) -> Poured:
             "fill_height",
         )
     contents = max(rooms, key=lambda room: float(room.volume()))
-    others = [
-        room for room in below.decompose() if not np.allclose(room.bounding_box(), contents.bounding_box())
-    ]
+    others = [room for room in every if room is not contents]
     own = solid.original_id()
     dry = [_surface(room, own, flip=True) for room in (above, *others)]
     wet = _surface(contents, own, flip=True)
     top = _surface(contents, own, flip=False, others=True)
     top = _lit_from_above(top, level)
-    found = together(*[mesh for mesh in dry if len(mesh.faces)])
-    return Poured(found, wet, top, float(contents.volume()))
+    dry = [mesh for mesh in dry if len(mesh.faces)]
+    if not dry or not len(wet.faces) or not len(top.faces):
+        raise PackError(
+            f"{what} crosses itself, so nothing can stand in it: give it a thinner wall.", "fill_height"
+        )
+    return Poured(together(*dry), wet, top, float(contents.volume()))
 
 
 def _solid(wall: Mesh, what: str) -> Manifold:
@@ -80,7 +85,7 @@ def _solid(wall: Mesh, what: str) -> Manifold:
         merge_to_vert=first[index[double]].astype(np.uint64),
     )
     solid = Manifold(mesh)
-    if solid.status() != Error.NoError:
+    if solid.status() != Error.NoError or abs(solid.volume()) < LEAST:
         raise PackError(
             f"{what} is not closed around its wall, so nothing can stand in it: close its holes, or "
             "give it a wall.",

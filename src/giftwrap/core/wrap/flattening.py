@@ -50,7 +50,10 @@ def flattened(points: Array, faces: Indices, what: str) -> Flat:
     ends = _far_apart(points, faces)
     length = float(np.linalg.norm(points[ends[1]] - points[ends[0]]))
     start = np.array([[0.0, 0.0], [length, 0.0]])
-    places = np.asarray(igl.lscm(points, faces, ends, start)[0])
+    try:
+        places = np.asarray(igl.lscm(points, faces, ends, start)[0])
+    except RuntimeError:
+        raise PackError(f"{what} cannot be laid flat: choose a smaller place.") from None
     area, flat = np.linalg.norm(face_normals(points, faces), axis=1).sum(), _areas(places, faces)
     if not np.isfinite(places).all() or abs(flat.sum()) < 1e-12 * size * size:
         raise PackError(f"{what} cannot be laid flat: choose a smaller place.")
