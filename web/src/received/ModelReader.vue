@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { Button } from 'ant-design-vue'
+import { useIntervalFn } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
@@ -21,6 +22,9 @@ const { arrange } = useArranging()
 const shape = ref<ReceivedShape | null>(null)
 const problem = ref('')
 const busy = ref(false)
+/** Seconds since all of it was sent. */
+const waited = ref(0)
+useIntervalFn(() => (waited.value = reading.sent < 1 ? 0 : waited.value + 1), 1000)
 const model = computed(() => reading.read?.received ?? null)
 const draft = computed(() => job.pack!)
 const replaces = computed(() => draft.value.document.form.kind === 'received')
@@ -119,9 +123,9 @@ const replace = () =>
       {{ reading.problem || problem }}
     </p>
     <template v-if="!model && !reading.problem">
-      <progress :value="reading.sent < 1 ? reading.sent : undefined" max="1"></progress>
+      <progress :value="reading.sent" max="1"></progress>
       <p role="status" class="hint">
-        {{ reading.sent < 1 ? `Sending, ${Math.round(100 * reading.sent)} %` : 'Reading and mending …' }}
+        {{ reading.sent < 1 ? `Sending, ${Math.round(100 * reading.sent)} %` : `Reading and mending, ${waited} s …` }}
       </p>
     </template>
     <template v-if="model">

@@ -31,12 +31,29 @@ def joined_points(positions: Array, tolerance: float) -> tuple[Array, Indices]:
 
 def told_apart(rows: Indices) -> tuple[Indices, Indices]:
     """Of (n, 3) whole numbers, a row of each that differs, and for each row which it is like."""
-    mixed = np.bitwise_xor.reduce(rows.astype(np.uint64) * _MIX, axis=1) * _MIX[0]
-    order, starts, index = grouped(mixed)
+    order, starts, index = grouped(mixed_keys(rows))
     first = order[starts]
     if not np.array_equal(rows[first][index], rows):  # two rows with one key
         _, first, index = np.unique(rows, axis=0, return_index=True, return_inverse=True)
     return first, index.reshape(-1)
+
+
+def mixed_keys(rows: Indices) -> NDArray[np.uint64]:
+    """One number for each row of three: rows that differ hardly ever have the same."""
+    mixed = np.zeros(len(rows), dtype=np.uint64)
+    for k in range(3):
+        mixed = (mixed + rows[:, k].astype(np.uint64)) * _MIX[k]
+        mixed ^= mixed >> np.uint64(29)
+    return mixed
+
+
+def cross(one: Array, other: Array) -> Array:
+    """(n, 3) float: the products of two lists of vectors."""
+    found = np.empty_like(one)
+    for k in range(3):
+        i, j = (k + 1) % 3, (k + 2) % 3
+        found[:, k] = one[:, i] * other[:, j] - one[:, j] * other[:, i]
+    return found
 
 
 def grouped(keys: Indices | NDArray[np.uint64]) -> tuple[Indices, Indices, Indices]:
@@ -52,7 +69,7 @@ def grouped(keys: Indices | NDArray[np.uint64]) -> tuple[Indices, Indices, Indic
 def face_normals(points: Array, faces: Indices) -> Array:
     """(f, 3) float: twice each face's area along its normal."""
     a, b, c = points[faces[:, 0]], points[faces[:, 1]], points[faces[:, 2]]
-    return np.asarray(np.cross(b - a, c - a))
+    return cross(b - a, c - a)
 
 
 def volume_of(points: Array, faces: Indices) -> float:
@@ -61,7 +78,7 @@ def volume_of(points: Array, faces: Indices) -> float:
         return 0.0
     middle = points.mean(axis=0)
     a, b, c = (points[faces[:, k]] - middle for k in range(3))
-    return float(np.einsum("ij,ij->", a, np.cross(b, c)) / 6)
+    return float(np.einsum("ij,ij->", a, cross(b, c)) / 6)
 
 
 @dataclass(frozen=True, eq=False)

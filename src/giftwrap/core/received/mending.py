@@ -17,6 +17,7 @@ from giftwrap.core.mesh.topology import (
     grouped,
     holds,
     joined_points,
+    mixed_keys,
     pieces_of,
     rings_of,
     to_turn,
@@ -33,10 +34,14 @@ SAME = 1e-5
 """Share of a model's size within which two bodies are copies of each other."""
 MOST_PIECES = 300
 """A mesh in more pieces than this is kept in one: it is grains, threads or letters."""
-MOST_DRAWN = 60_000
+MOST_DRAWN = 40_000
 """Triangles of a model as pages draw it."""
 LEAST_DRAWN = 400
 """Triangles of a body that are drawn in any case."""
+MOST_REDUCED = 250_000
+"""Triangles that are reduced by quadrics: of more, points that lie close are gathered first."""
+SAMPLED = 16
+"""Every so many faces tell how large a surface is."""
 AGGRESSION = 5.0
 OVER = 2e-3
 """Share of a picture by which coordinates may reach beyond it."""
@@ -172,7 +177,11 @@ def _sound_faces(places: Array, index: Indices, faces: Indices, size: float, cou
     faces, joined = faces[sound], joined[sound]
     if not len(faces):
         return faces
-    first, _ = told_apart(np.sort(joined, axis=1))
+    corners = np.sort(joined, axis=1)
+    keys = np.sort(mixed_keys(corners))
+    if not (keys[1:] == keys[:-1]).any():
+        return faces
+    first, _ = told_apart(corners)
     counts.doubles += len(faces) - len(first)
     return faces[np.sort(first)]
 
@@ -291,10 +300,13 @@ def _fewer(facets: Facets, count: int) -> Facets:
     if len(facets.faces) <= count:
         return facets
     painted = facets.uvs is not None
-    first = np.unique(facets.points, return_index=True)[1]
+    first = np.empty(int(facets.points.max()) + 1, dtype=np.int64)
+    first[facets.points] = np.arange(len(facets.points))
     points, faces = facets.positions, facets.faces
     if not painted:
         points, faces = facets.positions[first], facets.points[facets.faces]
+    if not painted and len(faces) > MOST_REDUCED:
+        points, faces = _gathered(points, faces)
     low, scale = points.min(axis=0), float(np.ptp(points, axis=0).max())
     reduced, triangles, collapses = fast_simplification.simplify(
         ((points - low) / scale).astype(np.float32),
@@ -308,6 +320,19 @@ def _fewer(facets: Facets, count: int) -> Facets:
     uvs = _carried(facets, places, points, faces, collapses) if painted else None
     _, joined = joined_points(places, scale * JOINS)
     return Facets(places, triangles, joined, None, uvs)
+
+
+def _gathered(points: Array, faces: Indices) -> tuple[Array, Indices]:
+    """A surface with the points of each small cell as one, in their middle (Rossignac and Borrel, 1993):
+    much quicker than by quadrics, and as good while cells are small."""
+    area = SAMPLED * np.linalg.norm(face_normals(points, faces[::SAMPLED]), axis=1).sum() / 2
+    cell = float(np.sqrt(2 * area / MOST_REDUCED))
+    first, index = told_apart(np.round(points / cell).astype(np.int64))
+    count = np.bincount(index, minlength=len(first))
+    middles = [np.bincount(index, points[:, k], minlength=len(first)) / count for k in range(3)]
+    gathered = index[faces]
+    whole = (gathered != gathered[:, [1, 2, 0]]).all(axis=1)
+    return np.stack(middles, axis=1), gathered[whole]
 
 
 def _carried(facets: Facets, places: Array, points: Array, faces: Indices, collapses: Indices) -> Array:

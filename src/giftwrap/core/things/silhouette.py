@@ -97,7 +97,7 @@ def _received(pack: Pack, files: Mapping[str, bytes]) -> str:
     """A received model from the front, its parts from the furthest to the nearest."""
     shape = shape_received(pack, files, coarse=True)
     made_of = {piece.part: piece.material for piece in shape.pieces}
-    outlines = outlines_of(shape.pieces)
+    [outlines] = outlines_of(shape.pieces, 0.0)
     points = np.vstack([ring for _, rings in outlines for ring in rings])
     low, high = points.min(axis=0) - MARGIN, points.max(axis=0) + MARGIN
     line = LINE_SHARE * float((high - low).max())

@@ -251,22 +251,15 @@ def shape_answer(pack: core.Pack) -> bytes:
 
 
 def _received_fields(shaped: ReceivedPack) -> dict[str, Any]:
+    front, side = outlines_of(shaped.pieces, 0.0, 90.0)
     return {
         "facts": asdict(received_facts(shaped)),
         "panels": _printed(shaped.panels),
         "surfaces": _surfaces(shaped.pieces),
         "parts": shaped.parts,
-        "front": _part_outlines(shaped.pieces, 0.0),
-        "side": _part_outlines(shaped.pieces, 90.0),
+        "front": [{"part": part, "points": _outline(ring)} for part, rings in front for ring in rings],
+        "side": [{"part": part, "points": _outline(ring)} for part, rings in side for ring in rings],
     }
-
-
-def _part_outlines(pieces: Sequence[Piece], turned: float) -> list[dict[str, Any]]:
-    return [
-        {"part": part, "points": _outline(ring)}
-        for part, rings in outlines_of(pieces, turned)
-        for ring in rings
-    ]
 
 
 def _carton_fields(shaped: CartonPack) -> dict[str, Any]:

@@ -213,8 +213,8 @@ class ReceivedPackTests(TestCase):
         svg = silhouette_svg(self.pack, self.files)
         self.assertIn("<svg", svg)
         shaped = shape_received(self.pack, self.files, coarse=True)
-        for turned in (0.0, 90.0):
-            outlines = dict(outlines_of(shaped.pieces, turned))
+        for side in outlines_of(shaped.pieces, 0.0, 90.0):
+            outlines = dict(side)
             self.assertEqual(set(outlines), {"Bottle", "Liquid", "Cap", "Front label"})
             ring = outlines["Bottle"][0]
             np.testing.assert_allclose(np.ptp(ring, axis=0), [68, 180], atol=1.0)
