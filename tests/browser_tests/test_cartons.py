@@ -67,6 +67,20 @@ class CartonTests(BrowserTestCase):
         self.browser.refresh()
         self.wait(lambda: self.size()[2] > 80, "as it was after a reload")
 
+        # sizes are typed on the blank too, and a window is cut
+        self.marked("dimension-depth").click()
+        self.enter("Inside depth on the blank", "70")
+        self.saved()
+        self.assertEqual(self.document()["form"]["depth"], 70)
+        self.enter("Inside depth on the blank", "61")
+        ActionChains(self.browser).click(self.marked("flat-left")).perform()
+        self.marked("cut-window").click()
+        self.saved()
+        form = self.document()["form"]
+        self.assertEqual((form["depth"], [one["panel"] for one in form["windows"]]), (61, ["left"]))
+        self.button("Close it").click()
+        self.saved()
+
         # what is downloaded is the same blank
         for form_ in ("svg", "dxf", "pdf"):
             path = self.downloaded(form_)

@@ -1823,6 +1823,7 @@ export interface components {
          *     length : from left to right, width : from front to back, depth : from bottom to top, mm
          *     allowances : mm of those that differ from what is usual for the style, by name
          *     own : the blank of one whose style is "own"; its sizes are those of the box when it was read
+         *     windows : openings in its panels
          *     insert : what stands in it to hold packs
          *     closed : how far it is folded, from flat (0) to closed (1)
          *     flaps : how far flaps are folded by hand instead, by the crease's name, in degrees
@@ -1881,6 +1882,11 @@ export interface components {
                 [key: string]: number;
             };
             own?: components["schemas"]["OwnBlank"] | null;
+            /**
+             * Windows
+             * @default []
+             */
+            windows: components["schemas"]["Window"][];
             insert?: components["schemas"]["Insert"] | null;
             /**
              * Closed
@@ -3892,6 +3898,49 @@ export interface components {
             tracing?: components["schemas"]["Tracing"] | null;
         };
         /**
+         * Window
+         * @description An opening in a panel: its middle from the panel's, to the right and up on the blank, mm.
+         *
+         *     panel : its name; of several blanks, after their component's: "lid front"
+         *     rounding : of its corners, as a share of half its shorter side
+         *     film : what is glued behind it; none leaves it open
+         */
+        Window: {
+            /** Panel */
+            panel: string;
+            /**
+             * X
+             * @default 0
+             */
+            x: number;
+            /**
+             * Y
+             * @default 0
+             */
+            y: number;
+            /** Across */
+            across: number;
+            /** High */
+            high: number;
+            /**
+             * Rounding
+             * @default 0.2
+             */
+            rounding: number;
+            /**
+             * Film
+             * @default {
+             *       "kind": "clear",
+             *       "refractive_index": 1.46,
+             *       "colour": "#ffffff",
+             *       "depth": 5,
+             *       "frost": 0,
+             *       "density": 1.3
+             *     }
+             */
+            film: components["schemas"]["Clear"] | components["schemas"]["Linked"] | null;
+        };
+        /**
          * WrapPanel
          * @description A wrap-around label laid on the wall of a vessel, `from_base` mm above the table.
          *
@@ -4034,6 +4083,8 @@ export interface components {
             creases: components["schemas"]["CreaseOut"][];
             /** Panels */
             panels: components["schemas"]["FlatPanelOut"][];
+            /** Dimensions */
+            dimensions: components["schemas"]["DimensionOut"][];
         };
         /** CartonFactsOut */
         CartonFactsOut: {
@@ -4130,6 +4181,27 @@ export interface components {
                 number,
                 number
             ][] | null;
+        };
+        /**
+         * DimensionOut
+         * @description A size of the inside, and the line on the blank that shows it.
+         */
+        DimensionOut: {
+            /**
+             * Field
+             * @enum {string}
+             */
+            field: "length" | "width" | "depth";
+            /** Start */
+            start: [
+                number,
+                number
+            ];
+            /** End */
+            end: [
+                number,
+                number
+            ];
         };
         /**
          * DrawingOut

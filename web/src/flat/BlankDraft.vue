@@ -1,15 +1,25 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 
-import type { FlatBlank } from '@/api/client'
+import type { Carton, FlatBlank } from '@/api/client'
+import QuantityInput from '@/components/QuantityInput.vue'
 import { useBoard } from '@/composables/board'
 import { showNumber } from '@/composables/quantity'
 import BlankLines from './BlankLines.vue'
 import Mat from './Mat.vue'
 import Rulers from './Rulers.vue'
 
-const props = defineProps<{ blank: FlatBlank; picture: string | null; printed: boolean; selected: string }>()
-const emit = defineEmits<{ select: [panel: string] }>()
+type Size = 'length' | 'width' | 'depth'
+const props = defineProps<{
+  blank: FlatBlank
+  picture: string | null
+  printed: boolean
+  selected: string
+  carton: Carton
+}>()
+const emit = defineEmits<{ select: [panel: string]; size: [field: Size, mm: number] }>()
+/** The size that is being typed. */
+const typing = ref<Size | ''>('')
 
 const holder = ref<HTMLElement>()
 const size = computed(() => ({ width: props.blank.size[0], height: props.blank.size[1] }))
@@ -54,11 +64,42 @@ const board = useBoard(holder, () => ({
         <title>{{ panel.name }}</title>
       </path>
       <BlankLines :blank="blank" :board="board" :selected="selected" :quiet="printed" />
+      <g class="sizes" aria-hidden="true">
+        <path v-for="one in blank.dimensions" :key="one.field" :d="board.line([one.start, one.end])" />
+      </g>
       <Rulers :board="board" :width="size.width" :height="size.height" />
       <text class="size" :x="board.x(size.width / 2)" :y="board.y(size.height) - 8" text-anchor="middle">
         {{ showNumber(size.width) }} × {{ showNumber(size.height) }} mm
       </text>
     </svg>
+    <div
+      v-for="one in blank.dimensions"
+      :key="one.field"
+      class="dimension"
+      :style="{
+        left: `${board.x((one.start[0] + one.end[0]) / 2)}px`,
+        top: `${board.y((one.start[1] + one.end[1]) / 2)}px`,
+      }"
+    >
+      <QuantityInput
+        v-if="typing === one.field"
+        :label="`Inside ${one.field} on the blank`"
+        unit="mm"
+        :value="carton[one.field]"
+        :min="5"
+        :max="2000"
+        @change="(v) => emit('size', one.field, v)"
+      />
+      <button
+        v-else
+        type="button"
+        :title="`Inside ${one.field}: click to type it`"
+        :data-test="`dimension-${one.field}`"
+        @click="typing = one.field"
+      >
+        {{ showNumber(carton[one.field]) }}
+      </button>
+    </div>
     <p class="key" aria-hidden="true">
       <i class="cut"></i> cut <i class="crease"></i> crease <i class="glue"></i> glue
       <b>{{ blank.grain ? '↕' : '↔' }}</b> grain
@@ -86,6 +127,28 @@ const board = useBoard(holder, () => ({
 .panel.chosen,
 .panel:focus-visible {
   fill: #b3324c26;
+}
+.sizes path {
+  stroke: #5d6a62;
+  stroke-width: 1;
+  stroke-dasharray: 1 3;
+  fill: none;
+}
+.dimension {
+  position: absolute;
+  transform: translate(-50%, -50%);
+}
+.dimension button {
+  border: 1px solid #cfc6b3;
+  background: #fffdf8;
+  padding: 0 5px;
+  font: 11px var(--mono);
+  color: var(--ink);
+  cursor: text;
+}
+.dimension button:hover,
+.dimension button:focus-visible {
+  border-color: var(--ribbon);
 }
 .size {
   font:

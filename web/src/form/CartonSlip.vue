@@ -7,10 +7,13 @@ import ColourInput from '@/components/ColourInput.vue'
 import QuantityInput from '@/components/QuantityInput.vue'
 import FitsSlip from './FitsSlip.vue'
 import InsertSlip from './InsertSlip.vue'
+import WindowSlip from './WindowSlip.vue'
 
 const props = defineProps<{
   pack: CartonPack
   shape: CartonShape | null
+  /** The blank that is looked at, and the panel that is chosen on it. */
+  blank: string
   selected: string
   badPlace: string
   edit: (change: (document: CartonPack) => void) => void
@@ -41,11 +44,20 @@ const BOARD = [
 ] as const
 const carton = computed(() => props.pack.form)
 const several = computed(() => (props.shape?.blanks.length ?? 0) > 1)
+const looked = computed(() => props.shape?.blanks.filter((one) => one.name === props.blank) ?? [])
 /** The crease that the chosen panel hangs on, and what flaps by hand call it. */
 const crease = computed(() => {
-  for (const blank of props.shape?.blanks ?? []) {
+  for (const blank of looked.value) {
     const found = blank.creases.find((one) => one.name === props.selected)
     if (found) return { ...found, key: several.value ? `${blank.name} ${found.name}` : found.name }
+  }
+  return null
+})
+/** The chosen panel, and what windows call it. */
+const chosenPanel = computed(() => {
+  for (const blank of looked.value) {
+    const panel = blank.panels.find((one) => one.name === props.selected)
+    if (panel) return { panel, key: several.value ? `${blank.name} ${panel.name}` : panel.name }
   }
   return null
 })
@@ -55,7 +67,9 @@ const byHand = computed(() => Boolean(crease.value && crease.value.key in (carto
 
 function chooseStyle(event: Event): void {
   const style = (event.target as HTMLSelectElement).value as Carton['style']
-  props.edit((d) => Object.assign(d.form, { style, own: null, insert: null, allowances: {}, flaps: {}, prints: {} }))
+  props.edit((d) =>
+    Object.assign(d.form, { style, own: null, insert: null, allowances: {}, flaps: {}, prints: {}, windows: [] }),
+  )
 }
 /** A record with one value set, or taken out. */
 function having(record: Record<string, number> | undefined, key: string, value: number | null): Record<string, number> {
@@ -170,6 +184,14 @@ const setFlap = (key: string, angle: number | null) =>
       <template v-else>in step {{ crease.step + 1 }}.</template>
     </p>
     <p v-else class="hint">Everything else is folded from it.</p>
+    <WindowSlip
+      v-if="chosenPanel"
+      :pack="pack"
+      :panel="chosenPanel.panel"
+      :name="chosenPanel.key"
+      :bad-place="badPlace"
+      :edit="edit"
+    />
   </template>
   <slot />
   <FitsSlip v-if="!carton.own" :carton="carton" />

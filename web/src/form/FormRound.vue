@@ -9,7 +9,7 @@ import { useBenchProof } from '@/stores/proof'
 
 /** What is formed in the round: drawn while the hand moves, in real light when it rests, or turning. */
 defineProps<{ shape: AnyShape; pictures: THREE.Texture[]; label: string }>()
-defineEmits<{ pick: [part: string] }>()
+defineEmits<{ pick: [part: string, on: [number, number] | null] }>()
 
 const { view, proof } = useBenchProof()
 const turning = ref(false)
@@ -24,7 +24,7 @@ const turning = ref(false)
     :proof="proof?.address ?? null"
     @rest="view = $event"
     @held="turning = false"
-    @pick="(part) => $emit('pick', part)"
+    @pick="(part, _, on) => $emit('pick', part, on)"
   />
   <Button class="turn" size="small" @click="turning = !turning">{{ turning ? 'Hold still' : 'Turn it' }}</Button>
 </template>

@@ -32,7 +32,7 @@ const props = defineProps<{
 const emit = defineEmits<{
   held: []
   rest: [view: Rest | null]
-  pick: [part: string, at: [number, number, number]]
+  pick: [part: string, at: [number, number, number], on: [number, number] | null]
 }>()
 
 /** px that a hand may slip while it clicks. */
@@ -147,7 +147,7 @@ function pick(event: PointerEvent): void {
   drawn.group.updateMatrixWorld()
   ray.setFromCamera(at, tableTop.camera)
   const met = drawn.met(ray)
-  if (met) emit('pick', met.part, met.at)
+  if (met) emit('pick', met.part, met.at, met.on)
 }
 
 onMounted(() => {

@@ -155,6 +155,13 @@ function materialOf(
 const WALLS_MM = 5
 const ORDER: Record<string, number> = { contents: 1, body: 2, closure: 0, labels: 3 }
 
+/** A place on a pack. */
+export interface Met {
+  part: string
+  at: [number, number, number]
+  on: [number, number] | null
+}
+
 /** One surface as it is drawn, and everything it was made from. */
 interface Drawn {
   mesh: THREE.Mesh
@@ -209,12 +216,12 @@ export class PackInTheRound {
     this.worn = new Set([...this.paints.keys()].filter((paint) => !used.has(paint)))
   }
 
-  /** The part that a ray meets first, and where on it: mm to the right, back and up. */
-  met(ray: THREE.Raycaster): { part: string; at: [number, number, number] } | null {
+  /** What a ray meets first: the part, the place in mm to the right, back and up, and that on its print, 0 to 1. */
+  met(ray: THREE.Raycaster): Met | null {
     const hit = ray.intersectObjects(this.upright.children).find((one) => one.object.userData.part)
     if (!hit) return null
     const { x, y, z } = this.upright.worldToLocal(hit.point.clone())
-    return { part: hit.object.userData.part as string, at: [x, y, z] }
+    return { part: hit.object.userData.part as string, at: [x, y, z], on: hit.uv ? [hit.uv.x, hit.uv.y] : null }
   }
 
   /** Free what it holds on the graphics card, but not the textures it borrowed. */

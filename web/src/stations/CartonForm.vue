@@ -7,6 +7,7 @@ import StationFrame from '@/components/StationFrame.vue'
 import { usePrints } from '@/composables/prints'
 import { showNumber } from '@/composables/quantity'
 import BlankDraft from '@/flat/BlankDraft.vue'
+import { holds } from '@/flat/holds'
 import BlankReader from '@/form/BlankReader.vue'
 import CartonSlip from '@/form/CartonSlip.vue'
 import FilesMenu from '@/received/FilesMenu.vue'
@@ -64,6 +65,15 @@ function start(point: StartingPoint): void {
 function draw(): void {
   starting.value = false
   if (route.query.start) void router.replace({ query: { ...route.query, start: undefined } })
+}
+/** The panel that was clicked in the round. */
+function pick(part: string, on: [number, number] | null): void {
+  const index = shape.value?.blanks.findIndex((one) => one.name === part) ?? -1
+  if (index < 0) return
+  which.value = index
+  const one = shape.value!.blanks[index]!
+  const at = on && ([on[0] * one.size[0], on[1] * one.size[1]] as const)
+  selected.value = (at && one.panels.find((panel) => holds(panel.outline, at))?.name) || ''
 }
 const titled = (name: string) => name.charAt(0).toUpperCase() + name.slice(1)
 function choose(event: Event): void {
@@ -145,7 +155,9 @@ async function download(form: (typeof FILES)[number]): Promise<void> {
           :picture="prints.own?.[which]?.address ?? null"
           :printed="Boolean(shape?.panels[which]?.placements.length)"
           :selected="selected"
+          :carton="pack.form"
           @select="selected = $event"
+          @size="(field, mm) => edit((d) => (d.form[field] = mm))"
         />
         <FormNotes
           :problem="problem?.message ?? ''"
@@ -156,11 +168,18 @@ async function download(form: (typeof FILES)[number]): Promise<void> {
       </div>
     </template>
     <template #round>
-      <FormRound v-if="shape" :shape="shape" :pictures="textures" label="The carton in the round" />
+      <FormRound v-if="shape" :shape="shape" :pictures="textures" label="The carton in the round" @pick="pick" />
     </template>
     <template #slip>
       <h2>{{ draft.saved.name }}</h2>
-      <CartonSlip :pack="pack" :shape="shape" :selected="selected" :bad-place="badPlace" :edit="edit">
+      <CartonSlip
+        :pack="pack"
+        :shape="shape"
+        :blank="blank?.name ?? ''"
+        :selected="selected"
+        :bad-place="badPlace"
+        :edit="edit"
+      >
         <p v-if="facts" class="sentence">
           It takes up
           <b class="figures" data-test="carton-size"
@@ -193,7 +212,7 @@ async function download(form: (typeof FILES)[number]): Promise<void> {
         <span
           >Steps to close <b>{{ facts.steps }}</b></span
         >
-        <span class="hint">Click a panel to fold it by itself.</span>
+        <span class="hint">Click a panel, here or in the round, to fold it by itself.</span>
       </template>
     </template>
   </StationFrame>

@@ -8,13 +8,16 @@ from functools import cached_property
 from typing import Literal
 
 import numpy as np
-from shapely import LineString, Point, Polygon, union_all
+from shapely import LineString, Point, Polygon, box, union_all
+from shapely.affinity import scale
 from shapely.geometry.base import BaseGeometry
 
 from giftwrap.core.errors import PackError
 from giftwrap.core.mesh.path import Array
 
 Role = Literal["panel", "flap", "dust flap", "tuck", "glue flap"]
+LEAST_ROUNDING = 0.05
+_FINE = 24
 MET = 1e-6
 """Mm within which what should meet does."""
 
@@ -195,6 +198,19 @@ def rectangle(left: float, foot: float, right: float, top: float) -> Polygon:
     if right - left < MET or top - foot < MET:
         return Polygon()
     return Polygon([(left, foot), (right, foot), (right, top), (left, top)])
+
+
+def opening(across: float, high: float, rounding: float) -> Polygon:
+    """A hole around 0, mm: a rectangle with its corners rounded, an oval where `rounding` is 1.
+
+    rounding : share of half its shorter side
+    """
+    half = np.array([across, high]) / 2
+    radius = rounding * float(half.min())
+    if rounding == 1:
+        return Polygon(scale(Point(0, 0).buffer(1.0, quad_segs=_FINE), *half).exterior)
+    inner = box(*(radius - half), *(half - radius))
+    return inner if radius < LEAST_ROUNDING else Polygon(inner.buffer(radius, quad_segs=_FINE).exterior)
 
 
 def rounded(outline: Polygon, corners: Mapping[tuple[float, float], float]) -> Polygon:

@@ -8,7 +8,7 @@ from typing import Literal
 from shapely import Polygon
 
 from giftwrap.core.carton.blank import Blank, rectangle
-from giftwrap.core.model.carton import Carton
+from giftwrap.core.model.carton import Carton, Window
 
 
 @dataclass(frozen=True)
@@ -18,6 +18,7 @@ class Component:
     stands : how its first panel is turned when it is shut: upright as a front; lying with its inside up (a
         base) or down (a lid), its blank's foot in front; or laid, as a lid whose blank's left is in front
     above : mm from the inside's floor of the carton up to the inside of a panel that lies
+    windows : cut into its panels, each with its panel's name
     comes : how it is put to the first one when that is folded: over it, sliding in from the right, with
         the one before it, or not at all
     """
@@ -27,6 +28,7 @@ class Component:
     stands: Literal["front", "base", "lid", "laid"] = "front"
     above: float = 0.0
     comes: Literal["", "over", "sliding", "with"] = ""
+    windows: tuple[tuple[str, Window], ...] = ()
 
 
 def upright(left: float, right: float, foot: float, tall: float) -> Polygon:

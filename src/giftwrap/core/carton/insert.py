@@ -2,20 +2,17 @@
 
 from __future__ import annotations
 
-import numpy as np
-from shapely import Point, Polygon, box
-from shapely.affinity import scale, translate
+from shapely import box
+from shapely.affinity import translate
 
 from giftwrap.core.carton.allowances import Allowances
-from giftwrap.core.carton.blank import Draft, rectangle
+from giftwrap.core.carton.blank import Draft, opening, rectangle
 from giftwrap.core.carton.component import Component, grain_of
 from giftwrap.core.errors import PackError, within
-from giftwrap.core.model.carton import Carton, Hole, Insert
+from giftwrap.core.model.carton import Carton, Insert
 
 BRIDGE = 2.0
 """Mm of board that are left between holes, and between them and the edge (common practice)."""
-LEAST_ROUNDING = 0.05
-_FINE = 24
 
 
 def insert_of(carton: Carton, insert: Insert, allow: Allowances) -> Component:
@@ -42,7 +39,7 @@ def insert_of(carton: Carton, insert: Insert, allow: Allowances) -> Component:
     draft.hang("back", "deck", (gap, y), (x - gap, y), step=1)
     free = box(0, 0, x, y).buffer(-BRIDGE - t / 2)
     for index, hole in enumerate(insert.holes):
-        outline = translate(_outline(hole), x / 2 + hole.x, y / 2 + hole.y)
+        outline = translate(opening(hole.across, hole.deep, hole.rounding), x / 2 + hole.x, y / 2 + hole.y)
         if not free.contains(outline):
             raise PackError(
                 f"Hole {index + 1} comes within {BRIDGE:g} mm of another or of the edge: move it, or make it "
@@ -53,13 +50,3 @@ def insert_of(carton: Carton, insert: Insert, allow: Allowances) -> Component:
             draft.pierce("deck", outline)
         free = free.difference(outline.buffer(BRIDGE))
     return Component("insert", draft.blank(), "lid", insert.height - t, "with")
-
-
-def _outline(hole: Hole) -> Polygon:
-    """A hole around 0: an oval, or a rectangle with its corners rounded."""
-    half = np.array([hole.across, hole.deep]) / 2
-    radius = hole.rounding * float(half.min())
-    if hole.rounding == 1:
-        return Polygon(scale(Point(0, 0).buffer(1.0, quad_segs=_FINE), *half).exterior)
-    inner = box(*(radius - half), *(half - radius))
-    return inner if radius < LEAST_ROUNDING else Polygon(inner.buffer(radius, quad_segs=_FINE).exterior)

@@ -9,6 +9,7 @@ from giftwrap.core.carton.allowances import Allowances
 from giftwrap.core.carton.component import Component, grain_of
 from giftwrap.core.carton.insert import insert_of
 from giftwrap.core.carton.own import own_blank
+from giftwrap.core.carton.windows import with_windows
 from giftwrap.core.errors import PackError
 from giftwrap.core.model.carton import Carton
 
@@ -33,7 +34,8 @@ def components_of(carton: Carton) -> tuple[tuple[Component, ...], Mapping[str, f
     Raises PackError when they cannot be drawn or folded, naming the field.
     """
     if carton.own is not None:
-        return (Component("carton", own_blank(carton.own, grain_of(carton))),), {}
+        own = (Component("carton", own_blank(carton.own, grain_of(carton))),)
+        return with_windows(own, carton.windows), {}
     t = carton.board.caliper
     for name in ("length", "width", "depth"):
         if getattr(carton, name) < 6 * t:
@@ -48,4 +50,4 @@ def components_of(carton: Carton) -> tuple[tuple[Component, ...], Mapping[str, f
         last = [component for component in components if component.comes == "over"]
         insert = insert_of(carton, carton.insert, allow)
         components = (*(c for c in components if c not in last), insert, *last)
-    return components, allow.used
+    return with_windows(components, carton.windows), allow.used

@@ -19,7 +19,7 @@ _DECIMALS = 6
 
 def united(meshes: Sequence[Mesh]) -> Mesh:
     """One closed surface around several closed solids, smooth but for its edges."""
-    return _smoothed(Manifold.batch_boolean([kernel_solid(mesh) for mesh in meshes], OpType.Add))
+    return smoothed(Manifold.batch_boolean([kernel_solid(mesh) for mesh in meshes], OpType.Add))
 
 
 def swept(line: Array, radii: Array, *, squash: float = 1.0) -> Mesh:
@@ -48,7 +48,7 @@ def swept(line: Array, radii: Array, *, squash: float = 1.0) -> Mesh:
     solid = Manifold(KernelMesh(positions.astype(np.float32), faces.astype(np.uint32)))
     if solid.volume() < 0:
         solid = Manifold(KernelMesh(positions.astype(np.float32), faces[:, ::-1].astype(np.uint32)))
-    return _smoothed(solid)
+    return smoothed(solid)
 
 
 def kernel_solid(mesh: Mesh) -> Manifold:
@@ -59,7 +59,8 @@ def kernel_solid(mesh: Mesh) -> Manifold:
     return Manifold(KernelMesh(points.astype(np.float32), faces[whole].astype(np.uint32)))
 
 
-def _smoothed(solid: Manifold) -> Mesh:
+def smoothed(solid: Manifold) -> Mesh:
+    """A solid as a mesh, shaded as one where its faces meet flatly."""
     found = solid.calculate_normals(0, SHARPEST).to_mesh()
     values = np.asarray(found.vert_properties, dtype=float)
     return Mesh(

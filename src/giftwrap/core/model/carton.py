@@ -8,7 +8,7 @@ from pydantic import Field, model_validator
 
 from giftwrap.core.errors import PackError
 from giftwrap.core.model.document import Degrees, Document, Millimetres, Name
-from giftwrap.core.model.material import Fraction, Linked, Opaque
+from giftwrap.core.model.material import Clear, Fraction, Linked, Opaque
 from giftwrap.core.model.panel import ArtworkUse, Placement
 
 Side = Annotated[float, Field(ge=5, le=2000, allow_inf_nan=False)]
@@ -61,6 +61,23 @@ class Hole(Document):
     rounding: Fraction = 1.0
 
 
+class Window(Document):
+    """An opening in a panel: its middle from the panel's, to the right and up on the blank, mm.
+
+    panel : its name; of several blanks, after their component's: "lid front"
+    rounding : of its corners, as a share of half its shorter side
+    film : what is glued behind it; none leaves it open
+    """
+
+    panel: Name
+    x: Millimetres = 0.0
+    y: Millimetres = 0.0
+    across: Annotated[float, Field(ge=2, le=2000, allow_inf_nan=False)]
+    high: Annotated[float, Field(ge=2, le=2000, allow_inf_nan=False)]
+    rounding: Fraction = 0.2
+    film: Clear | Linked | None = Clear(refractive_index=1.46, depth=5.0, density=1.3)
+
+
 class Insert(Document):
     """A deck of the same board inside of a carton, on walls of its own, its holes cut for packs.
 
@@ -103,6 +120,7 @@ class Carton(Document):
     length : from left to right, width : from front to back, depth : from bottom to top, mm
     allowances : mm of those that differ from what is usual for the style, by name
     own : the blank of one whose style is "own"; its sizes are those of the box when it was read
+    windows : openings in its panels
     insert : what stands in it to hold packs
     closed : how far it is folded, from flat (0) to closed (1)
     flaps : how far flaps are folded by hand instead, by the crease's name, in degrees
@@ -119,6 +137,7 @@ class Carton(Document):
     board: Board = Board()
     allowances: Annotated[dict[Name, Millimetres], Field(max_length=60)] = {}
     own: OwnBlank | None = None
+    windows: Annotated[list[Window], Field(max_length=12)] = []
     insert: Insert | None = None
     closed: Fraction = 1.0
     flaps: Annotated[dict[Name, Degrees], Field(max_length=120)] = {}

@@ -9,6 +9,7 @@ from functools import cached_property
 import numpy as np
 
 from giftwrap.core.carton.shape import CartonShape, FoldedComponent, fold_carton
+from giftwrap.core.carton.windows import film_of
 from giftwrap.core.errors import PackError, within
 from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.mesh.path import Array
@@ -119,7 +120,19 @@ def _pieces(one: FoldedComponent, carton: Carton, panel: int) -> list[Piece]:
         Piece(name, name, name, moved(printed, one.pose), plain(board.outside), panel=panel),
         Piece(f"{name}, inside", name, name, moved(faces.inside, one.pose), plain(board.inside)),
         Piece(f"{name}, edge", name, name, moved(faces.edge, one.pose), plain(edges)),
+        *_films(one, carton),
     ]
+
+
+def _films(one: FoldedComponent, carton: Carton) -> list[Piece]:
+    """The films behind a component's windows."""
+    name, found = one.component.name, []
+    for number, (panel, window) in enumerate(one.component.windows, start=1):
+        if window.film is not None:
+            flat = film_of(one.component.blank.by_name[panel], window, carton.board.caliper)
+            mesh = moved(flat, one.pose @ one.folded.poses[panel])
+            found.append(Piece(f"{name}, film {number}", name, name, mesh, plain(window.film)))
+    return found
 
 
 def _on_sheet(one: FoldedComponent, places: Array) -> Array:

@@ -12,6 +12,7 @@ from ninja import Schema
 
 from giftwrap.core import model as core
 from giftwrap.core.carton.allowances import ALLOWANCES
+from giftwrap.core.carton.dimensions import Dimension, dimensions_of
 from giftwrap.core.carton.shape import FoldedComponent
 from giftwrap.core.formats.blank_lines import lines_of
 from giftwrap.core.materials.optics import deepest_colour
@@ -169,6 +170,14 @@ class FlatPanelOut(Schema):
     at: tuple[float, float]
 
 
+class DimensionOut(Schema):
+    """A size of the inside, and the line on the blank that shows it."""
+
+    field: Literal["length", "width", "depth"]
+    start: tuple[float, float]
+    end: tuple[float, float]
+
+
 class BlankOut(Schema):
     """A blank in mm from its lower left corner, seen from its printed side; `grain` is in degrees."""
 
@@ -179,6 +188,7 @@ class BlankOut(Schema):
     glue: list[Outline]
     creases: list[CreaseOut]
     panels: list[FlatPanelOut]
+    dimensions: list[DimensionOut]
 
 
 class AllowanceOut(Schema):
@@ -266,7 +276,10 @@ def _carton_fields(shaped: CartonPack) -> dict[str, Any]:
     carton = shaped.pack.carton
     return {
         "facts": asdict(carton_facts(shaped)),
-        "blanks": [_blank_fields(one) for one in shaped.shape.components],
+        "blanks": [
+            _blank_fields(one, [] if number else dimensions_of(carton, [one.component]))
+            for number, one in enumerate(shaped.shape.components)
+        ],
         "panels": shaped.panels,
         "allowances": [
             {
@@ -283,7 +296,7 @@ def _carton_fields(shaped: CartonPack) -> dict[str, Any]:
     }
 
 
-def _blank_fields(one: FoldedComponent) -> dict[str, Any]:
+def _blank_fields(one: FoldedComponent, dimensions: Sequence[Dimension]) -> dict[str, Any]:
     blank = one.component.blank
     left_foot = blank.way_to(0.0, 0.0)
     lines = [(kind, _outline(np.array(line.coords) + left_foot)) for kind, line in lines_of(blank)]
@@ -310,6 +323,14 @@ def _blank_fields(one: FoldedComponent) -> dict[str, Any]:
                 "at": np.round(np.add(panel.outline.representative_point().coords[0], left_foot), 2).tolist(),
             }
             for panel in blank.panels
+        ],
+        "dimensions": [
+            {
+                "field": one.field,
+                "start": np.round(np.add(one.start, left_foot), 3).tolist(),
+                "end": np.round(np.add(one.end, left_foot), 3).tolist(),
+            }
+            for one in dimensions
         ],
     }
 
