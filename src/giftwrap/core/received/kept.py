@@ -122,7 +122,7 @@ def kept_model(sha256: str, data: bytes) -> KeptModel:
             _facets(arrays, f"few/{i}") if f"few/{i}/faces" in arrays else whole[i]
             for i in range(len(bodies))
         )
-    except (KeyError, ValueError, TypeError, OSError, zipfile.BadZipFile) as error:
+    except (KeyError, ValueError, TypeError, OSError, EOFError, zipfile.BadZipFile) as error:
         raise ModelError(
             "What was kept of the model cannot be read: send the model again.", "model"
         ) from error

@@ -110,7 +110,7 @@ def model_facts(data: bytes, filename: str, *, chord: float) -> tuple[dict[str, 
         "unit_mm": unit,
         "up": found.up,
         "smooth": any(facets.normals is not None for facets in model.whole),
-        "notes": report_of(bundle, found, model, counts, guessed=guessed),
+        "notes": report_of(bundle, found, model, counts, guess=unit if guessed else None),
     }
     return head, b"".join(body)
 

@@ -37,21 +37,24 @@ def unit_words(unit_mm: float) -> str:
 
 
 def report_of(
-    bundle: Bundle, found: FoundModel, model: KeptModel, counts: Mended, *, guessed: bool
+    bundle: Bundle, found: FoundModel, model: KeptModel, counts: Mended, *, guess: float | None
 ) -> list[str]:
-    """Sentences, the most important first."""
+    """Sentences, the most important first.
+
+    guess : mm of its unit where that is a guess
+    """
     triangles = sum(body.triangles for body in model.bodies)
     said = [
         f"{bundle.kind.upper()} with {_number(len(model.meshes), 'part')} in "
         f"{_number(len(model.bodies), 'piece')}, {triangles:,} triangles."
     ]
-    if guessed:
+    if guess is not None:
         told = (
             "its size makes it likely"
             if found.unit_mm is None
             else "by what it says it would have an absurd size"
         )
-        said.append(f"Its unit is a guess: {told}.")
+        said.append(f"Its unit, {unit_words(guess)}, is a guess: {told}.")
     if counts.copies:
         said.append(
             f"{_number(counts.copies, 'piece')} lay exactly on another and {_were(counts.copies)} left out."
