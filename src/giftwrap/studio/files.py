@@ -8,6 +8,7 @@ from pathlib import Path
 
 from django.conf import settings
 from django.core.files.uploadedfile import UploadedFile
+from django.http import HttpResponse
 
 from giftwrap.core.errors import ArtworkError
 from giftwrap.core.formats.whole import write_whole
@@ -49,6 +50,13 @@ def contents_of(file: UploadedFile, most: int, what: str, advice: str) -> bytes 
     take_room(size)
     lies = getattr(file, "temporary_file_path", None)
     return Path(lies()) if lies else file.read()
+
+
+def attachment(data: bytes, kind: str, name: str) -> HttpResponse:
+    """A file to keep, of a media type, by its name."""
+    return HttpResponse(
+        data, content_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'}
+    )
 
 
 def name_of(file: UploadedFile) -> str:

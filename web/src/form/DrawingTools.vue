@@ -2,6 +2,7 @@
 import { ref } from 'vue'
 
 import { type Corner, type VesselPack, send, wordsFor } from '@/api/client'
+import { download } from '@/api/download'
 
 const props = defineProps<{ pack: VesselPack; slug: string }>()
 const emit = defineEmits<{ photo: [file: File]; profile: [profile: Corner[]]; problem: [words: string] }>()
@@ -36,16 +37,7 @@ async function drawing(event: Event): Promise<void> {
 }
 async function save(kind: 'svg' | 'dxf'): Promise<void> {
   try {
-    const response = await send(`/api/profile.${kind}`, {
-      method: 'POST',
-      headers: { 'Content-Type': 'application/json' },
-      body: JSON.stringify(props.pack.form.body),
-    })
-    const link = document.createElement('a')
-    link.href = URL.createObjectURL(await response.blob())
-    link.download = `${props.slug}-half-profile.${kind}`
-    link.click()
-    setTimeout(() => URL.revokeObjectURL(link.href), 5000)
+    await download(`/api/profile.${kind}`, `${props.slug}-half-profile.${kind}`, props.pack.form.body)
   } catch (error) {
     emit('problem', wordsFor(error))
   }

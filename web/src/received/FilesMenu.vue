@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { ref } from 'vue'
 
-import { type Pack, send, wordsFor } from '@/api/client'
+import { type Pack, wordsFor } from '@/api/client'
+import { download } from '@/api/download'
 import ModelButton from './ModelButton.vue'
 import { useJob } from '@/stores/job'
 
@@ -23,17 +24,7 @@ async function save(form: 'glb' | 'stl' | '3mf'): Promise<void> {
   emit('problem', '')
   try {
     const key = job.pack!.saved.key
-    const body = JSON.stringify({ pack: props.pack, key, palette: job.palette })
-    const response = await send(`/api/pack.${form}`, {
-      method: 'POST',
-      headers: { 'Content-Type': 'application/json' },
-      body,
-    })
-    const link = document.createElement('a')
-    link.href = URL.createObjectURL(await response.blob())
-    link.download = `${key}.${form}`
-    link.click()
-    setTimeout(() => URL.revokeObjectURL(link.href), 5000)
+    await download(`/api/pack.${form}`, `${key}.${form}`, { pack: props.pack, key, palette: job.palette })
   } catch (error) {
     emit('problem', wordsFor(error))
   }

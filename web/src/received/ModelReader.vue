@@ -11,7 +11,7 @@ import { useJob } from '@/stores/job'
 import { useReading } from '@/stores/reading'
 import { toldApart } from '@/form/materials'
 import { useArranging } from '@/set/arranging'
-import { UNITS, UPS } from './words'
+import UnitAndUp from './UnitAndUp.vue'
 
 /** A model that is being read: how far it is, what was found, and what becomes of it. */
 const job = useJob()
@@ -132,26 +132,7 @@ const replace = () =>
       <div class="picture"><Elevations v-if="shape" :shape="shape" selected="" /></div>
       <p class="sentence">
         One of its units is
-        <select
-          :value="model.unit_mm"
-          aria-label="Unit of the file"
-          data-test="model-unit"
-          @change="(e) => resize(Number((e.target as HTMLSelectElement).value))"
-        >
-          <option v-for="[words, mm] in UNITS" :key="words" :value="mm">{{ words }}</option>
-          <option v-if="!UNITS.some(([, mm]) => mm === model!.unit_mm)" :value="model.unit_mm">
-            {{ showNumber(model.unit_mm) }} mm
-          </option></select
-        >,
-        <select
-          :value="model.up"
-          aria-label="Axis of the file that points up"
-          data-test="model-up"
-          @change="(e) => set({ up: (e.target as HTMLSelectElement).value })"
-        >
-          <option v-for="up in UPS" :key="up" :value="up">{{ up }}</option>
-        </select>
-        points up:
+        <UnitAndUp :model="model" @unit="resize" @up="(up) => set({ up })" />; it takes up
         <b v-if="shape" class="figures" data-test="model-size"
           >{{ showNumber(shape.facts.size[0]) }} × {{ showNumber(shape.facts.size[1]) }} ×
           {{ showNumber(shape.facts.size[2]) }} mm</b

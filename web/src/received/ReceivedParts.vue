@@ -90,7 +90,6 @@ const merge = () =>
             />
             it is
             <select
-              class="plain"
               :value="part.role"
               aria-label="What the part is of the pack"
               data-test="part-role"

@@ -4,7 +4,7 @@ import { computed, ref } from 'vue'
 import { answer, api, type Pack, type Received, type ReceivedPack, type ReceivedShape, wordsFor } from '@/api/client'
 import QuantityInput from '@/components/QuantityInput.vue'
 import { showNumber } from '@/composables/quantity'
-import { UNITS, UPS } from './words'
+import UnitAndUp from './UnitAndUp.vue'
 
 /** How a received model stands: its unit, which way it is up, how it is shaded, how full it is. */
 const props = defineProps<{
@@ -42,29 +42,8 @@ const level = computed(() => model.value.fill_height ?? facts.value?.fill_height
     and stands on the table.
   </p>
   <p class="sentence">
-    One unit of {{ model.file || 'its file' }} is
-    <select
-      class="plain"
-      :value="model.unit_mm"
-      aria-label="Unit of the file"
-      data-test="received-unit"
-      @change="resize(Number(chosen($event)))"
-    >
-      <option v-for="[words, mm] in UNITS" :key="words" :value="mm">a {{ words }}</option>
-      <option v-if="!UNITS.some(([, mm]) => mm === model.unit_mm)" :value="model.unit_mm">
-        {{ model.unit_mm }} mm
-      </option></select
-    >, its
-    <select
-      class="plain"
-      :value="model.up"
-      aria-label="Axis of the file that points up"
-      data-test="received-up"
-      @change="set({ up: chosen($event) as Received['up'] })"
-    >
-      <option v-for="up in UPS" :key="up" :value="up">{{ up }}</option>
-    </select>
-    points up, turned
+    One unit of {{ model.file || 'its file' }} is <UnitAndUp :model="model" @unit="resize" @up="(up) => set({ up })" />,
+    turned
     <QuantityInput
       label="Turn of the model"
       unit="°"
@@ -80,7 +59,6 @@ const level = computed(() => model.value.fill_height ?? facts.value?.fill_height
   <p class="sentence">
     Shaded
     <select
-      class="plain"
       :value="model.smooth === null ? 'file' : 'angle'"
       aria-label="How it is shaded"
       @change="set({ smooth: chosen($event) === 'file' ? null : 35 })"

@@ -3,6 +3,7 @@ import { Button } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
 import { wordsFor } from '@/api/client'
+import { download } from '@/api/download'
 import { useJob } from '@/stores/job'
 
 const job = useJob()
@@ -14,11 +15,18 @@ const set = computed(() => job.photoSet!.document)
 const others = computed(() =>
   job.shotsOf('sets', job.photoSet!.saved.key).filter((name) => name !== job.shot!.saved.name),
 )
-/** Where the set goes out for use elsewhere, in the open colourway. */
-const scene = computed(() => {
+/** What stands here for use elsewhere, in the open colourway, as it is saved by then. */
+async function saveScene(): Promise<void> {
+  problem.value = ''
   const colourway = job.colourway?.saved.key
-  return `/api/shots/${job.shotId}/scene.glb${colourway ? `?colourway=${encodeURIComponent(colourway)}` : ''}`
-})
+  const query = colourway ? `?colourway=${encodeURIComponent(colourway)}` : ''
+  try {
+    await job.flush()
+    await download(`/api/shots/${job.shotId}/scene.glb${query}`, `${job.shot!.saved.key}.glb`)
+  } catch (error) {
+    problem.value = wordsFor(error)
+  }
+}
 const chosen = (event: Event) => (event.target as HTMLSelectElement).value
 const inLineUp = computed(() =>
   shot.value.line_up ? (set.value.line_ups?.[shot.value.line_up]?.standing ?? []) : null,
@@ -108,8 +116,8 @@ function callIt(): void {
       {{ others.length === 1 ? `“${others[0]}”` : `${others.length} more shots` }} too.
     </p>
     <p class="hint">
-      <a :href="scene" download data-test="save-scene" @click="job.flush()">Save what stands here as GLB</a>, with its
-      camera and a turntable.
+      <button type="button" class="aside" data-test="save-scene" @click="saveScene">Save what stands here as GLB</button
+      >, with its camera and a turntable.
     </p>
     <p v-if="problem" class="refused" role="alert">{{ problem }}</p>
   </section>

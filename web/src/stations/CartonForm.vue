@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
 
-import { type Carton, type CartonPack, type Pack, send, type StartingPoint, wordsFor } from '@/api/client'
+import { type Carton, type CartonPack, type Pack, wordsFor } from '@/api/client'
+import { download } from '@/api/download'
 import StationFrame from '@/components/StationFrame.vue'
 import { usePrints } from '@/composables/prints'
 import { showNumber } from '@/composables/quantity'
@@ -13,8 +13,8 @@ import CartonSlip from '@/form/CartonSlip.vue'
 import FilesMenu from '@/received/FilesMenu.vue'
 import FormNotes from '@/form/FormNotes.vue'
 import FormRound from '@/form/FormRound.vue'
+import { useStarting } from '@/form/starting'
 import StartingGallery from '@/form/StartingGallery.vue'
-import { takeUp } from '@/form/takeUp'
 import AdditionsSlip from '@/received/AdditionsSlip.vue'
 import ModelReader from '@/received/ModelReader.vue'
 import { useJob } from '@/stores/job'
@@ -24,8 +24,6 @@ const FILES = ['svg', 'dxf', 'pdf'] as const
 
 const job = useJob()
 const reading = useReading()
-const route = useRoute()
-const router = useRouter()
 const draft = computed(() => job.pack!)
 const pack = computed(() => draft.value.document as CartonPack)
 const shape = computed(() => (job.shape?.kind === 'carton' ? job.shape : null))
@@ -33,11 +31,10 @@ const facts = computed(() => shape.value?.facts ?? null)
 const which = ref(0)
 const blank = computed(() => shape.value?.blanks[which.value] ?? shape.value?.blanks[0] ?? null)
 const selected = ref('')
-const starting = ref(false)
 /** A drawing that a blank is read from. */
 const drawing = ref<File | null>(null)
 const chooser = ref<HTMLInputElement>()
-const fileProblem = ref('')
+const { starting, problem: fileProblem, start, leave: draw } = useStarting()
 const { prints } = usePrints(
   () => ({ own: shape.value?.panels ?? [] }),
   () => ({ palette: job.palette, colourway: null }),
@@ -48,24 +45,10 @@ const badPlace = computed(() => problem.value?.place.replace(/^form\./, '') ?? '
 const edit = (change: (document: CartonPack) => void) => draft.value.edit(change as (document: Pack) => void)
 
 watch(
-  () => [job.pack?.saved.key, route.query.start] as const,
-  ([, start]) => (starting.value = Boolean(start)),
-  { immediate: true },
-)
-watch(
   () => pack.value.form.style,
   () => ([which.value, selected.value] = [0, '']),
 )
 
-function start(point: StartingPoint): void {
-  draft.value.edit((d) => Object.assign(d, takeUp(d, point.pack as Pack)))
-  job.startedFrom(point.slug).catch((error) => (fileProblem.value = wordsFor(error)))
-  draw()
-}
-function draw(): void {
-  starting.value = false
-  if (route.query.start) void router.replace({ query: { ...route.query, start: undefined } })
-}
 /** The panel that was clicked in the round. */
 function pick(part: string, on: [number, number] | null): void {
   const index = shape.value?.blanks.findIndex((one) => one.name === part) ?? -1
@@ -85,19 +68,10 @@ function take(carton: Carton): void {
   edit((d) => (d.form = { ...carton, board: d.form.board }))
   drawing.value = null
 }
-async function download(form: (typeof FILES)[number]): Promise<void> {
+async function save(form: (typeof FILES)[number]): Promise<void> {
   fileProblem.value = ''
   try {
-    const response = await send(`/api/blank.${form}`, {
-      method: 'POST',
-      headers: { 'Content-Type': 'application/json' },
-      body: JSON.stringify(pack.value.form),
-    })
-    const link = document.createElement('a')
-    link.href = URL.createObjectURL(await response.blob())
-    link.download = `${draft.value.saved.key}-blank.${form}`
-    link.click()
-    setTimeout(() => URL.revokeObjectURL(link.href), 1000)
+    await download(`/api/blank.${form}`, `${draft.value.saved.key}-blank.${form}`, pack.value.form)
   } catch (error) {
     fileProblem.value = wordsFor(error)
   }
@@ -123,13 +97,7 @@ async function download(form: (typeof FILES)[number]): Promise<void> {
         </button>
         <FilesMenu :pack="pack as Pack" @problem="fileProblem = $event">
           <button type="button" @click="chooser?.click()">Read a blank (SVG, DXF, PDF) …</button>
-          <button
-            v-for="form in FILES"
-            :key="form"
-            type="button"
-            :data-test="`blank-file-${form}`"
-            @click="download(form)"
-          >
+          <button v-for="form in FILES" :key="form" type="button" :data-test="`blank-file-${form}`" @click="save(form)">
             Save the blank as {{ form.toUpperCase() }}
           </button>
           <input

@@ -149,9 +149,8 @@ function startNaming(pack: { id: number; name: string }): void {
       </ul>
       <p v-if="problem" class="refused" role="alert" data-test="pack-problem">{{ problem }}</p>
       <div class="foot">
-        <Button size="small" type="primary" :loading="busy" data-test="add-pack" @click="begin">Add a pack</Button>
-        <span class="hint">then choose what it starts from</span>
-        <ModelButton class="plain" @chosen="readModel" />
+        <Button size="small" type="primary" :loading="busy" data-test="add-pack" @click="begin">Add a pack …</Button>
+        <ModelButton class="model" @chosen="readModel" />
         <Button v-if="!jobs.length" size="small" data-test="other-jobs" @click="look">From another job …</Button>
         <select
           v-else
@@ -193,6 +192,20 @@ function startNaming(pack: { id: number; name: string }): void {
 <style scoped>
 .switch {
   position: relative;
+}
+.model {
+  height: 24px;
+  padding: 0 7px;
+  border: 1px solid #cfc6b3;
+  background: #fffdf8;
+  font: inherit;
+  font-size: 14px;
+  white-space: nowrap;
+  cursor: pointer;
+}
+.model:hover,
+.model:focus-visible {
+  border-color: var(--ribbon);
 }
 .current {
   display: flex;

@@ -1,8 +1,7 @@
 <script setup lang="ts">
-import { computed, ref, watch } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
+import { computed, ref } from 'vue'
 
-import { type Pack, type ReceivedPack, type StartingPoint, wordsFor } from '@/api/client'
+import type { Pack, ReceivedPack } from '@/api/client'
 import StationFrame from '@/components/StationFrame.vue'
 import { panelsOf, usePrints } from '@/composables/prints'
 import { showNumber } from '@/composables/quantity'
@@ -12,8 +11,8 @@ import FormNotes from '@/form/FormNotes.vue'
 import FormRound from '@/form/FormRound.vue'
 import { renamePart } from '@/form/materials'
 import PartsSlip from '@/form/PartsSlip.vue'
+import { useStarting } from '@/form/starting'
 import StartingGallery from '@/form/StartingGallery.vue'
-import { takeUp } from '@/form/takeUp'
 import AdditionsSlip from '@/received/AdditionsSlip.vue'
 import ModelReader from '@/received/ModelReader.vue'
 import ReceivedParts from '@/received/ReceivedParts.vue'
@@ -23,15 +22,12 @@ import { useReading } from '@/stores/reading'
 
 const job = useJob()
 const reading = useReading()
-const route = useRoute()
-const router = useRouter()
 const draft = computed(() => job.pack!)
 const pack = computed(() => draft.value.document as ReceivedPack)
 const shape = computed(() => (job.shape?.kind === 'received' ? job.shape : null))
 const facts = computed(() => shape.value?.facts ?? null)
 const selected = ref('')
-const starting = ref(false)
-const fileProblem = ref('')
+const { starting, problem: fileProblem, start, leave: draw } = useStarting()
 const { prints } = usePrints(
   () => ({ own: panelsOf(pack.value as Pack, job.shape) }),
   () => ({ palette: job.palette, colourway: null }),
@@ -43,20 +39,6 @@ const edit = (change: (document: ReceivedPack) => void) => draft.value.edit(chan
 const editAny = (change: (document: Pack) => void) => draft.value.edit(change)
 const locked = (name: string) => Boolean(pack.value.parts?.[name]?.locked)
 
-watch(
-  () => [job.pack?.saved.key, route.query.start] as const,
-  ([, start]) => (starting.value = Boolean(start)),
-  { immediate: true },
-)
-function start(point: StartingPoint): void {
-  draft.value.edit((d) => Object.assign(d, takeUp(d, point.pack as Pack)))
-  job.startedFrom(point.slug).catch((error) => (fileProblem.value = wordsFor(error)))
-  draw()
-}
-function draw(): void {
-  starting.value = false
-  if (route.query.start) void router.replace({ query: { ...route.query, start: undefined } })
-}
 function rename(from: string, to: string): void {
   editAny((d) => renamePart(d, from, to))
   if (to) selected.value = to

@@ -214,7 +214,7 @@ const viewAngle = computed(() =>
       <Button class="hold" size="small" data-test="hold" @click="hold(!held)">{{
         held ? 'Let the proof go on' : 'Hold the proof'
       }}</Button>
-      <p v-if="problem || refused || arrangeProblem" class="note" role="alert">
+      <p v-if="problem || refused || arrangeProblem" class="over-flat" role="alert">
         {{ arrangeProblem || problem || refused }}
       </p>
     </template>
@@ -292,15 +292,5 @@ const viewAngle = computed(() =>
   position: absolute;
   right: 12px;
   bottom: 12px;
-}
-.note {
-  position: absolute;
-  left: 14px;
-  right: 14px;
-  bottom: 12px;
-  margin: 0;
-  padding: 8px 12px;
-  background: #97213a;
-  color: #fff;
 }
 </style>

@@ -186,12 +186,12 @@ const tab = (index: number) => {
         <p>This pack has no panel to print on yet.</p>
         <Button type="primary" data-test="first-panel" @click="addPanel">Add a label</Button>
       </div>
-      <p v-if="picking" class="note busy" role="status" data-test="picking">
+      <p v-if="picking" class="over-flat busy" role="status" data-test="picking">
         Click on the pack where the middle of the label goes.
         <button type="button" @click="picking = ''">Leave it</button>
       </p>
-      <p v-else-if="uploading" class="note busy" role="status"><Spin size="small" /> Reading {{ uploading }} …</p>
-      <p v-else-if="problem || uploadProblem || printProblem" class="note" role="alert" data-test="wrap-problem">
+      <p v-else-if="uploading" class="over-flat busy" role="status"><Spin size="small" /> Reading {{ uploading }} …</p>
+      <p v-else-if="problem || uploadProblem || printProblem" class="over-flat" role="alert" data-test="wrap-problem">
         {{ problem?.message || uploadProblem || printProblem }}
       </p>
     </template>
@@ -290,16 +290,6 @@ const tab = (index: number) => {
   place-content: center;
   gap: 10px;
   text-align: center;
-}
-.note {
-  position: absolute;
-  left: 14px;
-  right: 14px;
-  bottom: 12px;
-  margin: 0;
-  padding: 8px 12px;
-  background: #97213a;
-  color: #fff;
 }
 .busy {
   background: var(--ink);

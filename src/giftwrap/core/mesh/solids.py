@@ -10,11 +10,13 @@ from manifold3d import Mesh as KernelMesh
 
 from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.mesh.path import Array
+from giftwrap.core.mesh.topology import joined_surface
 
 SHARPEST = 38.0
 """Faces that meet at fewer degrees than this are shaded as one smooth surface."""
 AROUND = 48
-_DECIMALS = 6
+JOIN = 1e-6
+"""Mm within which points of a solid are one."""
 
 
 def united(meshes: Sequence[Mesh]) -> Mesh:
@@ -53,10 +55,8 @@ def swept(line: Array, radii: Array, *, squash: float = 1.0) -> Mesh:
 
 def kernel_solid(mesh: Mesh) -> Manifold:
     """A closed mesh in the boolean kernel, its doubled points joined."""
-    points, index = np.unique(np.round(mesh.positions, _DECIMALS), axis=0, return_inverse=True)
-    faces = index.reshape(-1)[mesh.faces]
-    whole = (faces[:, 0] != faces[:, 1]) & (faces[:, 1] != faces[:, 2]) & (faces[:, 2] != faces[:, 0])
-    return Manifold(KernelMesh(points.astype(np.float32), faces[whole].astype(np.uint32)))
+    points, faces, _ = joined_surface(mesh, JOIN)
+    return Manifold(KernelMesh(points.astype(np.float32), faces.astype(np.uint32)))
 
 
 def smoothed(solid: Manifold) -> Mesh:

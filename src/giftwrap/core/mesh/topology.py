@@ -13,7 +13,8 @@ from numpy.typing import NDArray
 from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 
-from giftwrap.core.mesh.path import Array, Indices
+from giftwrap.core.mesh.mesh import Mesh
+from giftwrap.core.mesh.path import Array, Indices, norms
 
 Flags = NDArray[np.bool_]
 _MIX = np.array([0x9E3779B97F4A7C15, 0xC2B2AE3D27D4EB4F, 0x165667B19E3779F9], dtype=np.uint64)
@@ -25,11 +26,24 @@ def joined_points(positions: Array, tolerance: float) -> tuple[Array, Indices]:
     tolerance : points whose coordinates agree to within this are one
     """
     cells = np.round(positions / tolerance).astype(np.int64)
-    first, index = told_apart(cells)
+    first, index = distinct_rows(cells)
     return positions[first], index
 
 
-def told_apart(rows: Indices) -> tuple[Indices, Indices]:
+def joined_surface(mesh: Mesh, tolerance: float) -> tuple[Array, Indices, Indices]:
+    """A mesh with the points that lie together as one: its points (n, 3), its faces by them (f, 3) without
+    those that have a point twice, and for each of the mesh's own points which it is (v,)."""
+    points, index = joined_points(mesh.positions, tolerance)
+    faces = index[mesh.faces]
+    return points, faces[without_doubles(faces)], index
+
+
+def without_doubles(faces: Indices) -> Flags:
+    """(f,) bool: faces that have no point twice."""
+    return np.asarray((faces != faces[:, [1, 2, 0]]).all(axis=1))
+
+
+def distinct_rows(rows: Indices) -> tuple[Indices, Indices]:
     """Of (n, 3) whole numbers, a row of each that differs, and for each row which it is like."""
     order, starts, index = grouped(mixed_keys(rows))
     first = order[starts]
@@ -64,6 +78,18 @@ def grouped(keys: Indices | NDArray[np.uint64]) -> tuple[Indices, Indices, Indic
     index = np.empty(len(keys), dtype=np.int64)
     index[order] = np.cumsum(fresh) - 1
     return order, np.flatnonzero(fresh), index
+
+
+def unit(vectors: Array) -> Array:
+    """(n, 3) float, each 1 long."""
+    return np.asarray(vectors / np.maximum(norms(vectors), 1e-30))
+
+
+def point_normals(points: Array, faces: Indices) -> Array:
+    """(n, 3) float, unit length: of the faces around each point by their areas."""
+    vectors, flat = np.repeat(face_normals(points, faces), 3, axis=0), faces.reshape(-1)
+    summed = [np.bincount(flat, vectors[:, k], minlength=len(points)) for k in range(3)]
+    return unit(np.stack(summed, axis=1))
 
 
 def face_normals(points: Array, faces: Indices) -> Array:

@@ -107,6 +107,16 @@ def _own_fields(loc: tuple[int | str, ...]) -> list[str]:
     return [p for i, p in enumerate(parts) if i not in kinds]
 
 
+def told_apart(name: str, taken: Collection[str], *, joint: str = " ", most: int = 120) -> str:
+    """A name that is not taken, of at most so many letters: the same, or with the first number that makes it
+    one."""
+    found, number = name[:most], 2
+    while found in taken:
+        end = f"{joint}{number}"
+        found, number = f"{name[: most - len(end)]}{end}", number + 1
+    return found
+
+
 def shortened(text: str, most: int = 120) -> str:
     """A text of at most so many letters: what a stranger sent is not echoed back at length."""
     return text if len(text) <= most else f"{text[:most]}…"

@@ -10,7 +10,7 @@ from pydantic import ValidationError
 
 from giftwrap.core.errors import PackError
 from giftwrap.core.model import Opaque, Pack, PickedPanel, Placement, Received, ReceivedPart
-from giftwrap.core.model.document import describe_invalid
+from giftwrap.core.model.document import describe_invalid, told_apart
 from giftwrap.core.model.material import Linked, Material
 from giftwrap.core.model.received import MOST_PARTS, Role
 from giftwrap.core.received.kept import BodyFacts, KeptModel, MeshFacts
@@ -85,14 +85,6 @@ def begin(
         notes=list(read.notes),
     )
     return Begun(received, entries)
-
-
-def told_apart(name: str, taken: Collection[str]) -> str:
-    """A name that is not taken: the same, or with the first number that makes it one."""
-    found, number = name[:120], 2
-    while found in taken:
-        found, number = f"{name[:110]} {number}", number + 1
-    return found
 
 
 def _entry(name: str, look: Material, palette: Mapping[str, Material], entries: dict[str, Material]) -> str:

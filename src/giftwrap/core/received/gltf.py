@@ -18,7 +18,7 @@ from giftwrap.core.errors import ModelError
 from giftwrap.core.mesh.path import Array, Indices
 from giftwrap.core.received.bundle import Bundle
 from giftwrap.core.received.found import FoundMesh, FoundModel, checked_mesh, refuse_too_many
-from giftwrap.core.received.gltf_materials import materials_of
+from giftwrap.core.received.gltf_materials import MM_PER_METRE, materials_of
 
 _NUMBERS = {5120: "i1", 5121: "u1", 5122: "<i2", 5123: "<u2", 5125: "<u4", 5126: "<f4"}
 _WIDTHS = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4, "MAT2": 4, "MAT3": 9, "MAT4": 16}
@@ -34,7 +34,6 @@ _PACKED = ("KHR_draco_mesh_compression", "EXT_meshopt_compression", "KHR_meshopt
 _ONE = {"meshes": "mesh", "bufferViews": "buffer view"}
 _JSON, _BIN = 0x4E4F534A, 0x004E4942
 _TRIANGLES, _STRIP, _FAN = 4, 5, 6
-MM_PER_METRE = 1000.0
 MOST_NODES = 50_000
 
 

@@ -7,13 +7,11 @@ from typing import Any
 
 from giftwrap.core.model.material import Clear, Material
 from giftwrap.core.received.found import FoundMaterial
-from giftwrap.core.received.looks import frost_of, hex_of, look_of, usable_picture
+from giftwrap.core.received.looks import SEEN_THROUGH, frost_of, hex_of, look_of, usable_picture
 
 MM_PER_METRE = 1000.0
 THICK = 10.0
 """Mm of a clear thing that its colour is said for where the file does not."""
-SEEN_THROUGH = 0.7
-"""What is less opaque than this is clear."""
 
 
 def materials_of(

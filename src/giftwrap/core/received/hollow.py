@@ -10,7 +10,7 @@ from giftwrap.core.errors import PackError
 from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.mesh.path import Array, Indices
 from giftwrap.core.mesh.shading import shaded
-from giftwrap.core.mesh.topology import edges_of, face_normals, joined_points, rings_of
+from giftwrap.core.mesh.topology import edges_of, face_normals, joined_surface, point_normals, rings_of
 
 PUSHES = 12
 """Times that points are set back to the wall's thickness."""
@@ -29,9 +29,7 @@ def hollowed(mesh: Mesh, wall: float, smooth: float, what: str) -> Mesh:
 
     Raises PackError when the wall has no room in it.
     """
-    points, index = joined_points(mesh.positions, 1e-5)
-    faces = index[mesh.faces]
-    faces = faces[(faces[:, 0] != faces[:, 1]) & (faces[:, 1] != faces[:, 2]) & (faces[:, 2] != faces[:, 0])]
+    points, faces, _ = joined_surface(mesh, 1e-5)
     inner = _inwards(points, faces, wall, what)
     rims = edges_of(faces).rims
     count = len(points)
@@ -54,7 +52,7 @@ def hollowed(mesh: Mesh, wall: float, smooth: float, what: str) -> Mesh:
 
 def _inwards(points: Array, faces: Indices, wall: float, what: str) -> Array:
     """(n, 3) float: every point as far inside as the wall is thick."""
-    normals = _point_normals(points, faces)
+    normals = point_normals(points, faces)
     rims = edges_of(faces).rims
     fixed = np.zeros(len(points), dtype=bool)
     for ring in rings_of(rims):
@@ -95,18 +93,6 @@ def _set_back(places: Array, points: Array, faces: Indices, normals: Array, wall
     lost = (away * normals).sum(axis=1, keepdims=True) > 0.5  # it came out at the surface
     away = np.where(lost, -normals, away)
     return np.asarray(np.where((apart < wall) | lost, nearest + wall * away, places))
-
-
-def _point_normals(points: Array, faces: Indices) -> Array:
-    vectors = face_normals(points, faces)
-    summed = np.stack(
-        [
-            np.bincount(faces.reshape(-1), np.repeat(vectors[:, k], 3), minlength=len(points))
-            for k in range(3)
-        ],
-        axis=1,
-    )
-    return np.asarray(summed / np.maximum(np.linalg.norm(summed, axis=1, keepdims=True), 1e-30))
 
 
 def _neighbours(faces: Indices, count: int) -> csr_matrix:

@@ -15,6 +15,8 @@ from giftwrap.core.model.material import Material, Metal, Opaque
 
 LIKE_A_METAL = 0.16
 """Linear light by which a colour may differ from a metal's own and be taken for it."""
+SEEN_THROUGH = 0.7
+"""What is less opaque than this is clear."""
 MOST_PICTURE_PX = 60_000_000
 _TAKEN = ("PNG", "JPEG", "WEBP", "BMP", "TIFF", "TGA", "GIF")
 

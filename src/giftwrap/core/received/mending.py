@@ -12,6 +12,7 @@ import numpy as np
 from giftwrap.core.errors import ModelError
 from giftwrap.core.mesh.path import Array, Indices
 from giftwrap.core.mesh.topology import (
+    distinct_rows,
     edges_of,
     face_normals,
     grouped,
@@ -21,8 +22,9 @@ from giftwrap.core.mesh.topology import (
     pieces_of,
     rings_of,
     to_turn,
-    told_apart,
+    unit,
     volume_of,
+    without_doubles,
 )
 from giftwrap.core.model.received import MOST_BODIES
 from giftwrap.core.received.found import FoundMesh, FoundModel
@@ -181,7 +183,7 @@ def _sound_faces(places: Array, index: Indices, faces: Indices, size: float, cou
     keys = np.sort(mixed_keys(corners))
     if not (keys[1:] == keys[:-1]).any():
         return faces
-    first, _ = told_apart(corners)
+    first, _ = distinct_rows(corners)
     counts.doubles += len(faces) - len(first)
     return faces[np.sort(first)]
 
@@ -194,7 +196,7 @@ def _cut_out(mesh: FoundMesh, index: Indices, faces: Indices) -> Facets:
         mesh.positions[used],
         own,
         points,
-        None if mesh.normals is None else _unit(mesh.normals[used]),
+        None if mesh.normals is None else unit(mesh.normals[used]),
         None if mesh.uvs is None else mesh.uvs[used],
     )
 
@@ -207,10 +209,6 @@ def _renumbered(numbers: Indices, count: int) -> tuple[Indices, Indices]:
     there = np.zeros(count, dtype=bool)
     there[numbers] = True
     return np.flatnonzero(there), (np.cumsum(there) - 1)[numbers]
-
-
-def _unit(vectors: Array) -> Array:
-    return np.asarray(vectors / np.maximum(np.linalg.norm(vectors, axis=1, keepdims=True), 1e-20))
 
 
 def _outwards(pieces: list[Facets], holes: Sequence[int], counts: Mended) -> list[_Piece]:
@@ -327,12 +325,11 @@ def _gathered(points: Array, faces: Indices) -> tuple[Array, Indices]:
     much quicker than by quadrics, and as good while cells are small."""
     area = SAMPLED * np.linalg.norm(face_normals(points, faces[::SAMPLED]), axis=1).sum() / 2
     cell = float(np.sqrt(2 * area / MOST_REDUCED))
-    first, index = told_apart(np.round(points / cell).astype(np.int64))
+    first, index = distinct_rows(np.round(points / cell).astype(np.int64))
     count = np.bincount(index, minlength=len(first))
     middles = [np.bincount(index, points[:, k], minlength=len(first)) / count for k in range(3)]
     gathered = index[faces]
-    whole = (gathered != gathered[:, [1, 2, 0]]).all(axis=1)
-    return np.stack(middles, axis=1), gathered[whole]
+    return np.stack(middles, axis=1), gathered[without_doubles(gathered)]
 
 
 def _carried(facets: Facets, places: Array, points: Array, faces: Indices, collapses: Indices) -> Array:

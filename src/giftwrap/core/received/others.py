@@ -14,6 +14,7 @@ import numpy as np
 import trimesh
 
 from giftwrap.core.errors import ModelError
+from giftwrap.core.grade.display import decode_srgb
 from giftwrap.core.model.material import Clear, Material
 from giftwrap.core.model.received import Up
 from giftwrap.core.received.bundle import Bundle
@@ -26,7 +27,7 @@ from giftwrap.core.received.found import (
     refuse_too_many,
 )
 from giftwrap.core.received.gltf import read_gltf
-from giftwrap.core.received.looks import hex_of, look_of, usable_picture
+from giftwrap.core.received.looks import SEEN_THROUGH, hex_of, look_of, usable_picture
 
 _UP: dict[str, Up] = {"obj": "+y", "ply": "+z", "stl": "+z", "3mf": "+z", "step": "+z"}
 _UNITS = {
@@ -182,10 +183,9 @@ def _material(
 
 def _look(material: Any, said: dict[str, Any], *, white: bool) -> Material:
     """MTL: Kd, d or Tr, Ni, Ns. Its alpha as sqrt(2 / (Ns + 2)) is common practice."""
-    colour = [float(v) / 255 for v in np.asarray(material.diffuse, dtype=float)[:3]]
-    linear = [c / 12.92 if c <= 0.04045 else ((c + 0.055) / 1.055) ** 2.4 for c in colour]
+    linear = decode_srgb(np.asarray(material.diffuse, dtype=np.float32)[:3] / np.float32(255)).tolist()
     opacity = _value(said.get("d"), 1 - _value(said.get("tr"), 0.0))
-    if opacity < 0.7:
+    if opacity < SEEN_THROUGH:
         index = _value(said.get("ni"), 1.5)
         return Clear(refractive_index=min(max(index, 1.0), 2.6), colour=hex_of(linear))
     shine = max(_value(getattr(material, "glossiness", None), 10.0), 0.0)

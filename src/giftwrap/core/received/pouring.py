@@ -10,8 +10,7 @@ from manifold3d import Mesh64 as KernelMesh
 
 from giftwrap.core.errors import PackError
 from giftwrap.core.mesh.mesh import Mesh, together
-from giftwrap.core.mesh.path import Array
-from giftwrap.core.mesh.topology import joined_points
+from giftwrap.core.mesh.topology import joined_points, unit, without_doubles
 
 BEYOND = 10.0
 """Mm around a container in which what is not its wall is looked at."""
@@ -73,10 +72,7 @@ def _solid(wall: Mesh, what: str) -> Manifold:
     first = np.zeros(len(points), dtype=np.int64)
     first[index[::-1]] = np.arange(len(index))[::-1]
     double = np.flatnonzero(first[index] != np.arange(len(index)))
-    corners = index[wall.faces]
-    whole = (
-        (corners[:, 0] != corners[:, 1]) & (corners[:, 1] != corners[:, 2]) & (corners[:, 2] != corners[:, 0])
-    )
+    whole = without_doubles(index[wall.faces])
     values = np.hstack([points[index], wall.normals, wall.uvs])
     mesh = KernelMesh(
         values,
@@ -115,7 +111,7 @@ def _surface(solid: Manifold, own: int, *, flip: bool, others: bool = False) -> 
     padded[:, : values.shape[1]] = values
     return Mesh(
         padded[:, :3],
-        _unit(padded[:, 3:6]),
+        unit(padded[:, 3:6]),
         padded[:, 6:8],
         np.ascontiguousarray(faces[:, ::-1] if flip else faces),
     )
@@ -126,7 +122,3 @@ def _lit_from_above(top: Mesh, level: float) -> Mesh:
     flat = top.positions.copy()
     flat[:, 2] = level
     return Mesh(flat, normals, top.uvs, top.faces)
-
-
-def _unit(vectors: Array) -> Array:
-    return np.asarray(vectors / np.maximum(np.linalg.norm(vectors, axis=1, keepdims=True), 1e-20))

@@ -12,7 +12,7 @@ from dataclasses import replace
 from giftwrap.core.errors import PackError, within
 from giftwrap.core.materials.optics import AIR, Texels, boundary_optics, medium_of, surface_optics
 from giftwrap.core.model import Clear, Frame, Opaque, Pack, PhotoSet
-from giftwrap.core.scene.scene import RESERVED_BUFFERS, Instance, Lamp, Scene, Surface, told_apart
+from giftwrap.core.scene.scene import RESERVED_BUFFERS, Instance, Lamp, Scene, Surface, all_told_apart
 from giftwrap.core.stage.camera import px_per_mm
 from giftwrap.core.stage.fitting import fitted_camera, fitted_set
 from giftwrap.core.stage.lights import softbox_position, softbox_radiance
@@ -84,7 +84,7 @@ def _lamps(photo_set: PhotoSet, extent: Extent) -> tuple[tuple[Lamp, ...], dict[
     """The lights that burn, aimed at the middle of what stands; and what each leaves untouched."""
     middle = extent.middle
     burning = [light for light in photo_set.lights if light.on and light.power_w > 0]
-    names = told_apart([light.name for light in burning], RESERVED_BUFFERS)
+    names = all_told_apart([light.name for light in burning], RESERVED_BUFFERS)
     lamps = tuple(
         Lamp(
             name,

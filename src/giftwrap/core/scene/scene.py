@@ -10,6 +10,7 @@ import numpy as np
 from giftwrap.core.materials.optics import Optics
 from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.mesh.path import Array
+from giftwrap.core.model.document import told_apart
 from giftwrap.core.stage.standing import NOTHING_STANDS
 from giftwrap.core.things.thing import Extent
 
@@ -81,12 +82,9 @@ class Scene:
     extent: Extent = NOTHING_STANDS
 
 
-def told_apart(names: Sequence[str], taken: Sequence[str] = ()) -> list[str]:
+def all_told_apart(names: Sequence[str], taken: Sequence[str] = ()) -> list[str]:
     """Names of which no two are alike, nor like one that is taken."""
     found: list[str] = []
     for name in names:
-        number, told = 2, name
-        while told in found or told in taken:
-            told, number = f"{name} {number}", number + 1
-        found.append(told)
+        found.append(told_apart(name, {*found, *taken}))
     return found

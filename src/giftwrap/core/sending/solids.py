@@ -9,7 +9,7 @@ import trimesh
 
 from giftwrap.core.errors import PackError
 from giftwrap.core.mesh.mesh import Mesh, together
-from giftwrap.core.mesh.topology import edges_of, joined_points
+from giftwrap.core.mesh.topology import edges_of, joined_surface
 from giftwrap.core.things.carton import CartonPack
 from giftwrap.core.things.received import ReceivedPack
 from giftwrap.core.things.vessel import VesselShape
@@ -57,9 +57,7 @@ def write_solids(shaped: VesselShape | CartonPack | ReceivedPack, form: SolidFor
 
 def _joined(mesh: Mesh) -> Mesh:
     """A mesh whose points at one place are one."""
-    points, index = joined_points(mesh.positions, JOIN)
-    faces = index[mesh.faces]
-    whole = (faces[:, 0] != faces[:, 1]) & (faces[:, 1] != faces[:, 2]) & (faces[:, 2] != faces[:, 0])
+    points, faces, index = joined_surface(mesh, JOIN)
     normals = np.zeros_like(points)
     normals[index] = mesh.normals
-    return Mesh(points, normals, np.zeros((len(points), 2)), faces[whole])
+    return Mesh(points, normals, np.zeros((len(points), 2)), faces)

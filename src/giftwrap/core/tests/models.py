@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import zipfile
 from typing import Any
 
 import numpy as np
@@ -12,7 +13,6 @@ from trimesh.visual import TextureVisuals
 from trimesh.visual.material import PBRMaterial
 
 from giftwrap.core.mesh.mesh import Mesh
-from giftwrap.core.mesh.path import Array
 from giftwrap.core.mesh.shading import shaded
 from giftwrap.core.mesh.topology import joined_points
 
@@ -100,8 +100,6 @@ def bottle_glb() -> bytes:
 
 def zipped(files: dict[str, bytes]) -> bytes:
     """Files in an archive."""
-    import zipfile
-
     stream = io.BytesIO()
     with zipfile.ZipFile(stream, "w") as archive:
         for name, data in files.items():
@@ -122,8 +120,3 @@ def whole(*meshes: Mesh) -> trimesh.Trimesh:
     faces = np.vstack([m.faces + start for m, start in zip(meshes, starts, strict=True)])
     places, index = joined_points(points, 1e-4)
     return trimesh.Trimesh(places, index[faces], process=False)
-
-
-def sides(points: Array) -> Array:
-    """Lengths along x, y and z."""
-    return np.ptp(points, axis=0)

@@ -12,7 +12,7 @@ from giftwrap.core.errors import PackError, within
 from giftwrap.core.form.volume import MM3_PER_ML
 from giftwrap.core.materials.starting import drawn_colour
 from giftwrap.core.mesh.mesh import Mesh
-from giftwrap.core.mesh.topology import joined_points, volume_of
+from giftwrap.core.mesh.topology import joined_surface, volume_of
 from giftwrap.core.mesh.transform import moved, shift, turn
 from giftwrap.core.model import Clear, Opaque, Pack, PickedPanel, Printed, Received, ReceivedPart
 from giftwrap.core.model.material import plain
@@ -261,9 +261,7 @@ def _print(part: ReceivedPart, sheet: tuple[float, float]) -> Printed:
 
 def _laid_flat(mesh: Mesh, name: str) -> tuple[Mesh, tuple[float, float]]:
     """A label without coordinates of its own, laid flat, upright and as wide as it is then."""
-    points, index = joined_points(mesh.positions, JOIN)
-    faces = index[mesh.faces]
-    faces = faces[(faces[:, 0] != faces[:, 1]) & (faces[:, 1] != faces[:, 2]) & (faces[:, 2] != faces[:, 0])]
+    points, faces, index = joined_surface(mesh, JOIN)
     flat = flattened(points, faces, f"“{name}”").places
     rise = np.linalg.lstsq(np.c_[flat, np.ones(len(flat))], points[:, 2], rcond=None)[0][:2]
     if np.linalg.norm(rise) > 0.05:

@@ -16,9 +16,10 @@ from giftwrap.core.mesh.topology import (
     edges_of,
     face_normals,
     fans_of,
-    joined_points,
+    joined_surface,
     next_corner,
     pieces_of,
+    point_normals,
     rings_of,
 )
 from giftwrap.core.model import PickedPanel
@@ -59,9 +60,7 @@ def lay_picked(panel: PickedPanel, mesh: Mesh, *, place: str) -> PickedSheet:
 
     Raises PackError when there is no such place, or the label is larger than it.
     """
-    points, index = joined_points(mesh.positions, JOIN)
-    faces = index[mesh.faces]
-    faces = faces[(faces[:, 0] != faces[:, 1]) & (faces[:, 1] != faces[:, 2]) & (faces[:, 2] != faces[:, 0])]
+    points, faces, _ = joined_surface(mesh, JOIN)
     at = np.array([panel.at], dtype=float)
     _, near, nearest = igl.point_mesh_squared_distance(at, points, faces)
     seed = int(near[0])
@@ -76,7 +75,7 @@ def lay_picked(panel: PickedPanel, mesh: Mesh, *, place: str) -> PickedSheet:
         region, before = region[_needed(flat, around, panel)], region
         if len(region) == len(before):
             break
-    cut = _cut_out(panel, points[vertex], _point_normals(points[vertex], around), around, flat)
+    cut = _cut_out(panel, points[vertex], point_normals(points[vertex], around), around, flat)
     covered = _flat_area(cut) / (panel.width * panel.height)
     if covered < 1 - MISSING:
         raise PackError(
@@ -116,12 +115,6 @@ def _frame(middle: Array, normal: Array) -> _Frame:
     up = up - (up @ out) * out
     up /= np.linalg.norm(up)
     return _Frame(middle, np.cross(up, out), up, out)
-
-
-def _point_normals(points: Array, faces: Indices) -> Array:
-    vectors, flat = np.repeat(face_normals(points, faces), 3, axis=0), faces.reshape(-1)
-    summed = np.stack([np.bincount(flat, vectors[:, k], minlength=len(points)) for k in range(3)], axis=1)
-    return np.asarray(summed / np.maximum(np.linalg.norm(summed, axis=1, keepdims=True), 1e-30))
 
 
 def _needed(flat: Flat, faces: Indices, panel: PickedPanel) -> Indices:

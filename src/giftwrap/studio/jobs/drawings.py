@@ -17,7 +17,7 @@ from giftwrap.core.formats.blank_in import folded_lines, read_lines
 from giftwrap.core.formats.blank_out import BlankFormat, write_blank
 from giftwrap.core.formats.profiles import read_outline, read_profile, write_dxf, write_svg
 from giftwrap.core.model.vessel import MOST_PX
-from giftwrap.studio.files import contents_of, file_path, name_of, store
+from giftwrap.studio.files import attachment, contents_of, file_path, name_of, store
 from giftwrap.studio.jobs.models import Job
 from giftwrap.studio.schema import answers
 
@@ -86,12 +86,12 @@ def read_section(request: HttpRequest, file: UploadedFile = File(...)) -> Any:
 
 @router.post("/profile.svg", openapi_extra=answers("image/svg+xml"))
 def write_profile_svg(request: HttpRequest, data: core.Body) -> HttpResponse:
-    return _download(write_svg(data).encode(), "image/svg+xml", "half-profile.svg")
+    return attachment(write_svg(data).encode(), "image/svg+xml", "half-profile.svg")
 
 
 @router.post("/profile.dxf", openapi_extra=answers("image/vnd.dxf"))
 def write_profile_dxf(request: HttpRequest, data: core.Body) -> HttpResponse:
-    return _download(write_dxf(data).encode(), "image/vnd.dxf", "half-profile.dxf")
+    return attachment(write_dxf(data).encode(), "image/vnd.dxf", "half-profile.dxf")
 
 
 @router.post("/blank.{form}", openapi_extra=answers("image/svg+xml", "image/vnd.dxf", "application/pdf"))
@@ -99,7 +99,7 @@ def write_blanks(request: HttpRequest, form: BlankFormat, data: core.Carton) -> 
     """A carton's blanks at 1:1 mm, cut and crease told apart."""
     blanks = {one.name: one.blank for one in components_of(data)[0]}
     kind = {"svg": "image/svg+xml", "dxf": "image/vnd.dxf", "pdf": "application/pdf"}[form]
-    return _download(write_blank(blanks, form), kind, f"blank.{form}")
+    return attachment(write_blank(blanks, form), kind, f"blank.{form}")
 
 
 @router.post("/blank/read", response=ReadBlankOut)
@@ -148,10 +148,4 @@ def lay_photo(request: HttpRequest, data: CalibrationIn) -> core.Tracing:
         (data.axis_top, data.axis_base),
         (data.known_from, data.known_to),
         data.length,
-    )
-
-
-def _download(data: bytes, kind: str, name: str) -> HttpResponse:
-    return HttpResponse(
-        data, content_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'}
     )

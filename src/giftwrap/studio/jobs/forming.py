@@ -23,7 +23,8 @@ from giftwrap.core.things.silhouette import silhouette_svg
 from giftwrap.core.things.starting import StartingPoint, starting_points
 from giftwrap.core.things.vessel import VesselShape
 from giftwrap.core.wrap.starting import starting_panel
-from giftwrap.studio.jobs.shapes import CartonOut, ReceivedOut, VesselOut, shape_answer, shape_for_page
+from giftwrap.studio.jobs.shapes import shape_answer, shape_for_page
+from giftwrap.studio.jobs.told import CartonOut, ReceivedOut, VesselOut
 from giftwrap.studio.schema import answers
 
 router = Router()

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Collection, Sequence
+from collections.abc import Sequence
 from typing import Any, TypeVar
 
 from django.db import models, transaction
@@ -12,7 +12,7 @@ from django.utils.text import slugify
 
 from giftwrap.core import model as core
 from giftwrap.core.errors import GiftwrapError
-from giftwrap.core.model.document import Document
+from giftwrap.core.model.document import Document, told_apart
 from giftwrap.core.stage.starting import starting_set, starting_shot
 from giftwrap.core.things.starting import starting_pack, starting_point, starting_points
 from giftwrap.studio.jobs import revisions
@@ -72,14 +72,6 @@ def add_row(kind: type[Row], job: Job, name: str, document: Document) -> Row:
         last = rows.aggregate(last=models.Max("position"))["last"] or 0
         kind.objects.filter(pk=row.pk).update(position=last + 1)
     return row
-
-
-def told_apart(name: str, taken: Collection[str], *, joint: str = " ") -> str:
-    """A name that is not taken: the same, or with the first number that makes it one."""
-    found, number = name, 2
-    while found in taken:
-        found, number = f"{name}{joint}{number}", number + 1
-    return found
 
 
 def rename(row: VersionedDocument, name: str) -> None:

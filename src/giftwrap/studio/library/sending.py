@@ -15,7 +15,7 @@ from giftwrap.core.stage.camera import view_of
 from giftwrap.core.stage.fitting import fitted_camera
 from giftwrap.core.stage.standing import Placed, extent_of, line_up
 from giftwrap.core.things.making import shape_pack, thing_of
-from giftwrap.studio.files import artwork_of
+from giftwrap.studio.files import artwork_of, attachment
 from giftwrap.studio.jobs.forming import ShapeIn
 from giftwrap.studio.jobs.frames import frame_of
 from giftwrap.studio.jobs.models import Shot
@@ -38,9 +38,9 @@ def write_pack(request: HttpRequest, form: Literal["glb", "stl", "3mf"], data: S
     pack = data.dressed()
     files = artwork_of(pack.artwork_uses())
     if form != "glb":
-        return _sent(write_solids(shape_pack(pack, files), form), f"model/{form}", f"pack.{form}")
+        return attachment(write_solids(shape_pack(pack, files), form), f"model/{form}", f"pack.{form}")
     thing = thing_of(pack, files)
-    return _sent(write_glb([Placed(data.key or "pack", "", thing, np.eye(4))], files), GLB, "pack.glb")
+    return attachment(write_glb([Placed(data.key or "pack", "", thing, np.eye(4))], files), GLB, "pack.glb")
 
 
 @router.get("/shots/{shot_id}/scene.glb", openapi_extra=answers("model/gltf-binary"))
@@ -56,10 +56,4 @@ def write_scene(
     camera = fitted_camera(frame.shot, extent_of(placed), SCENE_ASPECT)
     view = view_of(camera, SCENE_ASPECT)
     glb = write_glb(placed, files, view=view, aspect=SCENE_ASPECT, turntable=turntable)
-    return _sent(glb, GLB, f"{shot.slug}.glb")
-
-
-def _sent(data: bytes, kind: str, name: str) -> HttpResponse:
-    return HttpResponse(
-        data, content_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'}
-    )
+    return attachment(glb, GLB, f"{shot.slug}.glb")

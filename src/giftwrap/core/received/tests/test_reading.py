@@ -6,12 +6,15 @@ import io
 import json
 import math
 import struct
+import zipfile
 from pathlib import Path
 from typing import Any
 from unittest import TestCase
 
 import numpy as np
 import trimesh
+from PIL import Image
+from trimesh.visual import TextureVisuals
 
 from giftwrap.core.errors import ModelError
 from giftwrap.core.model import Clear, Metal, Opaque
@@ -138,8 +141,6 @@ class FormatTests(TestCase):
     def test_3mf_says_its_unit(self) -> None:
         data = exported(trimesh.creation.box((2, 3, 4)), "3mf")
         files = {}
-        import zipfile
-
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             for entry in archive.namelist():
                 files[entry] = archive.read(entry).replace(b'unit="millimeter"', b'unit="inch"')
@@ -222,9 +223,6 @@ class LargeTests(TestCase):
             [np.clip(ball.vertices[:, 0] / 100 + 0.5, 0, 1), np.clip(ball.vertices[:, 2] / 100 + 0.5, 0, 1)],
             1,
         )
-        from PIL import Image
-        from trimesh.visual import TextureVisuals
-
         ball.visual = TextureVisuals(uv=uvs, image=Image.new("RGB", (16, 16), "red"))
         facets = kept_model("uv", read_model(exported(ball, "glb"), "uv.glb").data).few[0]
         assert facets.uvs is not None
@@ -321,8 +319,6 @@ class HostileTests(TestCase):
         self.refused(zipped({f"{i}.png": b"" for i in range(500)}), "many.zip", "500 files")
         self.refused(b"PK\x03\x04" + b"\0" * 90, "broken.zip", "no sound archive")
         bomb = io.BytesIO()
-        import zipfile
-
         with (
             zipfile.ZipFile(bomb, "w", zipfile.ZIP_DEFLATED) as archive,
             archive.open("a.obj", "w") as stream,
@@ -337,8 +333,6 @@ class HostileTests(TestCase):
 
     def test_entities_of_xml_are_refused(self) -> None:
         data = exported(trimesh.creation.box((20, 30, 40)), "3mf")
-        import zipfile
-
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             files = {entry: archive.read(entry) for entry in archive.namelist()}
         model = next(name for name in files if name.endswith(".model"))

@@ -1,0 +1,210 @@
+"""What pages are told of a shaped pack, by the kind of its form."""
+
+from typing import Literal
+
+from ninja import Schema
+
+from giftwrap.core import model as core
+from giftwrap.core.model.document import HexColour
+from giftwrap.core.model.material import Clear, Cloudy, Metal, Opaque
+
+Outline = list[tuple[float, float]]
+
+
+class MeshOut(Schema):
+    """Triangles in base64: 32-bit floats, signed bytes (127 is 1), unsigned 16- or, if wide, 32-bit."""
+
+    positions: str
+    normals: str
+    uvs: str | None
+    faces: str
+    wide: bool
+
+
+class SurfaceOut(Schema):
+    """One surface to draw: `before` is the part that it touches on its outer side, if that is not air,
+    `colour` what it is drawn in, and `panel` the index of the panel whose print it carries."""
+
+    name: str
+    part: str
+    group: str
+    panel: int | None
+    material: Clear | Cloudy | Opaque | Metal
+    before: str | None
+    colour: HexColour
+    mesh: MeshOut
+
+
+class SheetOut(Schema):
+    """A label as laid: the wall behind it, mm around the pack there, and the darkest colour that its
+    stock's shine leaves."""
+
+    name: str
+    wall: Outline
+    around: float
+    deepest: HexColour
+
+
+class ZoneOut(Schema):
+    name: str
+    bottom: float
+    top: float
+    wall: float
+
+
+class FactsOut(Schema):
+    height: float
+    diameter: float
+    depth: float
+    rim_height: float
+    floor_height: float
+    least_fill: float
+    brimful_ml: float
+    outer_ml: float
+    contents_ml: float | None
+    headspace_ml: float | None
+    nominal_fill_height: float | None
+    body_g: float
+    closure_g: float
+    contents_g: float
+    empty_g: float
+    filled_g: float
+    triangles: int
+    cautions: list[str]
+
+
+class PartOutline(Schema):
+    part: str
+    points: Outline
+
+
+class CrossSectionOut(Schema):
+    """A cross-section seen from above, the front at the bottom."""
+
+    height: float
+    outer: Outline
+    inner: Outline | None
+
+
+class DrawingOut(Schema):
+    """Lines in mm from the axis and up; `limits` is the largest rounding of each corner."""
+
+    outer: Outline
+    inner: Outline
+    contents: Outline | None
+    closure: list[PartOutline]
+    sections: list[CrossSectionOut]
+    limits: list[float | None]
+
+
+class VesselOut(Schema):
+    """Everything a page needs to show a vessel; `panels` are its labels, then what is printed on models that
+    were added to it."""
+
+    kind: Literal["vessel"] = "vessel"
+    facts: FactsOut
+    drawing: DrawingOut
+    zones: list[ZoneOut]
+    sheets: list[SheetOut]
+    panels: list[core.Printed]
+    surfaces: list[SurfaceOut]
+    parts: list[str]
+
+
+class CreaseOut(Schema):
+    """A crease on a blank: `name` is the panel's that hangs on it, `now` its degrees as it is folded, and
+    `springs` whether what hangs on it is only tucked in."""
+
+    name: str
+    ends: tuple[tuple[float, float], tuple[float, float]]
+    now: float
+    step: int
+    springs: bool
+
+
+class FlatPanelOut(Schema):
+    """A panel of a blank and where its name is written."""
+
+    name: str
+    outline: Outline
+    at: tuple[float, float]
+
+
+class DimensionOut(Schema):
+    """A size of the inside, and the line on the blank that shows it."""
+
+    field: Literal["length", "width", "depth"]
+    start: tuple[float, float]
+    end: tuple[float, float]
+
+
+class BlankOut(Schema):
+    """A blank in mm from its lower left corner, seen from its printed side; `grain` is in degrees."""
+
+    name: str
+    size: tuple[float, float]
+    grain: float
+    cuts: list[Outline]
+    glue: list[Outline]
+    creases: list[CreaseOut]
+    panels: list[FlatPanelOut]
+    dimensions: list[DimensionOut]
+
+
+class AllowanceOut(Schema):
+    """One allowance that a style uses: mm as it is and as it would be by itself."""
+
+    name: str
+    words: str
+    value: float
+    usual: float
+    by_hand: bool
+
+
+class CartonFactsOut(Schema):
+    size: tuple[float, float, float]
+    inside: tuple[float, float, float]
+    board_area: float
+    crease_length: float
+    board_g: float
+    panels: int
+    steps: int
+    triangles: int
+    cautions: list[str]
+
+
+class CartonOut(Schema):
+    """Everything a page needs to show a carton; `panels` are its blanks as they are printed whole."""
+
+    kind: Literal["carton"] = "carton"
+    facts: CartonFactsOut
+    blanks: list[BlankOut]
+    panels: list[core.Printed]
+    allowances: list[AllowanceOut]
+    surfaces: list[SurfaceOut]
+    parts: list[str]
+
+
+class ReceivedFactsOut(Schema):
+    size: tuple[float, float, float]
+    fill_height: float | None
+    triangles: int
+    pieces: dict[str, int]
+    open_parts: dict[str, int]
+    contents_ml: float | None
+    grams: float | None
+    stretch: list[float]
+    cautions: list[str]
+
+
+class ReceivedOut(Schema):
+    """Everything a page needs to show a received model: `panels` are what its parts are printed with, then
+    its own; `outlines` are its parts from in front and from the right, mm."""
+
+    kind: Literal["received"] = "received"
+    facts: ReceivedFactsOut
+    panels: list[core.Printed]
+    surfaces: list[SurfaceOut]
+    parts: list[str]
+    front: list[PartOutline]
+    side: list[PartOutline]
