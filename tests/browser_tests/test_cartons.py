@@ -11,6 +11,10 @@ from selenium.webdriver.support.select import Select
 from browser_tests.studio import BrowserTestCase
 from giftwrap.core.formats.blank_in import read_blank
 
+LEAF = (
+    '<svg xmlns="http://www.w3.org/2000/svg" width="20mm" height="40mm" viewBox="0 0 20 40">'
+    '<path fill="none" stroke="#000" d="M10 0L20 20L10 40L0 20Z"/></svg>'
+)
 ARTWORK = (
     '<svg xmlns="http://www.w3.org/2000/svg" width="60mm" height="30mm" viewBox="0 0 60 30">'
     '<rect width="60" height="30" fill="#7d2239"/></svg>'
@@ -32,10 +36,11 @@ class CartonTests(BrowserTestCase):
 
     def downloaded(self, form: str) -> Path:
         """The file a button lays into the folder."""
+        before = set(self.folder.glob(f"*-blank.{form}"))
         self.css("[data-test=files] summary").click()
         self.marked(f"blank-file-{form}").click()
-        self.wait(lambda: list(self.folder.glob(f"*-blank.{form}")), f"the {form}")
-        return next(self.folder.glob(f"*-blank.{form}"))
+        self.wait(lambda: set(self.folder.glob(f"*-blank.{form}")) - before, f"the {form}")
+        return (set(self.folder.glob(f"*-blank.{form}")) - before).pop()
 
     def test_a_reverse_tuck_carton_from_typed_sizes(self) -> None:
         self.start_job("Quince soap")
@@ -112,6 +117,41 @@ class CartonTests(BrowserTestCase):
         placed = self.document()["form"]["prints"]["carton"]
         self.assertEqual([one["width"] for one in placed], [75])
 
+    def test_what_is_done_to_panels(self) -> None:
+        """A gable box: cut, pressed and torn as drawn, its order of closing changed, its roof by hand."""
+        self.start_job("Picnic box")
+        self.marked("tab-start").click()
+        self.marked("start-gable-box").click()
+        self.marked("blank-draft")
+        ActionChains(self.browser).click(self.marked("flat-front")).perform()
+        self.wait(lambda: self.marked("chosen-panel").text == "front", "the front is chosen")
+        self.marked("emboss").click()
+        (self.folder / "leaf.svg").write_text(LEAF)
+        self.button("Shape from a drawing …").click()
+        self.marked("area-shape").send_keys(str(self.folder / "leaf.svg"))
+        self.wait(lambda: "shaped as drawn" in self.css(".slip").text, "its shape")
+        self.enter("Embossing 1 height", "0.6")
+        ActionChains(self.browser).click(self.marked("flat-right")).perform()
+        self.marked("perforate").click()
+        self.saved()
+        form = self.document()["form"]
+        [pressed] = form["embossings"]
+        self.assertEqual((pressed["panel"], pressed["height"], len(pressed["shape"])), ("front", 0.6, 4))
+        self.assertEqual([one["panel"] for one in form["perforations"]], ["right"])
+        written = self.downloaded("pdf").read_bytes()
+        read = read_blank(written, "gable.pdf").blank
+        self.assertEqual(({tear.panel for tear in read.tears}, len(read.panels)), ({"right"}, 23))
+
+        # the sides go with the roof, and the roof goes when it is told to
+        ActionChains(self.browser).click(self.marked("flat-gable-right")).perform()
+        self.wait(lambda: "it goes with the roof front" in self.css(".slip").text, "what moves it")
+        ActionChains(self.browser).click(self.marked("flat-roof-front")).perform()
+        self.enter("Step of the roof front", "2")
+        self.saved()
+        self.assertEqual(self.document()["form"]["order"], {"roof front": 1})
+        self.enter("Angle of the roof front", "-30")
+        self.wait(lambda: "cannot follow a slope" in self.marked("form-problem").text, "it says so")
+
     def test_a_box_fitted_to_a_bottle(self) -> None:
         self.start_job("Quince cordial")
         self.marked("pack-switch").click()
@@ -131,3 +171,23 @@ class CartonTests(BrowserTestCase):
         self.enter("Hole 1 deep", "60")
         self.marked("flat-deck")
         self.saved()
+
+        # on the set the bottle stands in its box
+        self.enter("Hole 1 wide", "74")
+        self.enter("Inside length", "120")
+        self.enter("Inside width", "120")
+        self.enter("Hole 1 deep", "74")
+        self.saved()
+        self.station("Set")
+        self.css("[data-test^='tray-carton']").click()
+        self.wait(lambda: len(self.browser.find_elements(By.CSS_SELECTOR, "[data-test^='standing-']")) == 2)
+        bottle = next(
+            one
+            for one in self.browser.find_elements(By.CSS_SELECTOR, "[data-test^='standing-']")
+            if "Carton" not in one.text
+        )
+        bottle.click()
+        Select(self.marked("put-in")).select_by_index(1)
+        self.wait(lambda: "Stands in the Carton of" in self.marked("stands-in").text, "it stands in the box")
+        self.marked("take-out").click()
+        self.wait(lambda: self.marked("put-in"), "it stands beside it")

@@ -116,11 +116,36 @@ class ReceivedTests(BrowserTestCase):
         self.assertEqual((label["kind"], label["part"], label["width"]), ("picked", "Bottle", 44))
         self.assertLess(label["at"][1], -30)
         self.assertEqual(len(label["placements"]), 1)
+        self.looped()
         self.enter("Label width", "400")
         self.wait(lambda: "% of “Label” lies on “Bottle”" in self.marked("wrap-problem").text, "it says so")
         self.css("button[aria-label=Undo]").click()
         self.wait(lambda: not self.there("wrap-problem"), "well")
         self.saved()
+
+    def looped(self) -> None:
+        """A loop drawn around a place on the pack: the label is cut to it; undo makes it whole again."""
+        self.marked("lasso-label").click()
+        self.marked("picking")
+        hand = ActionChains(self.browser).move_to_element_with_offset(self.steady("round"), -30, 60)
+        hand.click_and_hold()
+        for x, y in ((10, -25), (25, -5), (20, 0), (12, 22), (-15, 16), (-22, 6)):
+            hand.move_by_offset(x, y)
+        hand.release().perform()
+        self.wait(lambda: "It is cut to a loop" in self.css(".slip").text, "the loop is taken")
+        self.saved()
+        label = self.document()["panels"][0]
+        self.assertGreater(len(label["outline"]), 5)
+        across = [x for x, _ in label["outline"]]
+        self.assertAlmostEqual(max(across) - min(across), label["width"], delta=0.05)
+        self.button("Uncut").click()
+        self.saved()
+        self.assertIsNone(self.document()["panels"][0].get("outline"))
+        for cut in (True, False):
+            self.css("button[aria-label=Undo]").click()
+            self.wait(lambda cut=cut: ("It is cut to a loop" in self.css(".slip").text) == cut, "undone")
+        self.saved()
+        self.assertEqual(self.document()["panels"][0]["width"], 44)
 
     def replaced(self) -> None:
         """A newer file keeps names and labels; undo brings the older one back."""

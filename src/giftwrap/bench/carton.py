@@ -20,9 +20,10 @@ RUNS = 15
 
 
 def run() -> Iterator[Figure]:
-    """Each style at 84 × 60 × 90 mm of 0.5 mm board."""
+    """Each style at 84 × 60 × 90 mm of 0.5 mm board, pillows 30 mm high."""
     for style in STYLES:
-        carton = Carton(style=style, length=84, width=60, depth=90, board=Board(caliper=0.5))
+        depth = 30 if style == "pillow" else 90
+        carton = Carton(style=style, length=84, width=60, depth=depth, board=Board(caliper=0.5))
         sizes = count(84.0, 0.1)
 
         def answer(carton: Carton = carton, sizes: Iterator[float] = sizes) -> bytes:
@@ -41,7 +42,11 @@ def run() -> Iterator[Figure]:
         met = sum((a ^ b).volume() for a, b in combinations(solids, 2))
         steps = max(blank.steps for blank in blanks) + (len(blanks) > 1)
         yield Figure(f"carton: {style}, blank", sum(blank.area for blank in blanks) / 100, "cm²", None)
-        yield Figure(f"carton: {style}, board inside of board when shut", met, "mm³", 0.01)
+        # bent board meets in facets, which share a little
+        most = 1e-4 * sum(blank.area for blank in blanks) * 0.5 if style == "pillow" else 0.01
+        yield Figure(f"carton: {style}, board inside of board when shut", met, "mm³", most)
+        inside = carton.length, carton.width, carton.depth
+        yield Figure(f"carton: {style}, inside", inside[0] * inside[1] * inside[2] / 1000, "cm³", None)
         yield Figure(f"carton: {style}, steps to close", steps, "", None)
     start_reading(EVERYTHING)
     blanks_read = fold_carton(Carton(style="reverse-tuck", length=84, width=60, depth=90)).blanks

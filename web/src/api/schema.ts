@@ -687,7 +687,7 @@ export interface paths {
         put?: never;
         /**
          * Write Blanks
-         * @description A carton's blanks at 1:1 mm, cut and crease told apart.
+         * @description Everything that is cut for a carton at 1:1 mm, cut and crease told apart.
          */
         post: operations["giftwrap_studio_jobs_drawings_write_blanks"];
         delete?: never;
@@ -713,6 +713,26 @@ export interface paths {
          *         cut, crease or none, with commas between
          */
         post: operations["giftwrap_studio_jobs_drawings_read_blank_drawing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/blank/outline": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Shape
+         * @description The largest closed outline of a drawing, to cut or press a part of a panel to.
+         */
+        post: operations["giftwrap_studio_jobs_drawings_read_shape"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1106,6 +1126,26 @@ export interface paths {
          * @description A pack that is a model in another unit; labels stay where they lie on it.
          */
         post: operations["giftwrap_studio_library_received_resize_model"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/received/lasso": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Lasso Label
+         * @description A label cut to a loop that was drawn around its place.
+         */
+        post: operations["giftwrap_studio_library_received_lasso_label"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1823,10 +1863,12 @@ export interface components {
          *     length : from left to right, width : from front to back, depth : from bottom to top, mm
          *     allowances : mm of those that differ from what is usual for the style, by name
          *     own : the blank of one whose style is "own"; its sizes are those of the box when it was read
-         *     windows : openings in its panels
+         *     windows, embossings, perforations : openings in its panels, board pressed out of them, and lines along
+         *         which they tear
          *     insert : what stands in it to hold packs
          *     closed : how far it is folded, from flat (0) to closed (1)
          *     flaps : how far flaps are folded by hand instead, by the crease's name, in degrees
+         *     order : in which step creases fold where that was changed, by name, from 0
          *     spring : degrees by which what is only tucked in stands open
          *     prints : what is printed on the outside of its blanks, by component; placed from the lower left corner
          *         of the blank as it is seen from there
@@ -1841,7 +1883,7 @@ export interface components {
              * Style
              * @enum {string}
              */
-            style: "straight-tuck" | "reverse-tuck" | "hanging-card" | "sleeve" | "slotted-case" | "tray" | "lid-and-base" | "shoulder" | "drawer" | "book" | "mailer" | "own";
+            style: "straight-tuck" | "reverse-tuck" | "crash-lock" | "hanging-card" | "sleeve" | "slotted-case" | "tray" | "lid-and-base" | "shoulder" | "drawer" | "book" | "mailer" | "gable" | "pillow" | "own";
             /** Length */
             length: number;
             /** Width */
@@ -1887,6 +1929,16 @@ export interface components {
              * @default []
              */
             windows: components["schemas"]["Window"][];
+            /**
+             * Embossings
+             * @default []
+             */
+            embossings: components["schemas"]["Embossing"][];
+            /**
+             * Perforations
+             * @default []
+             */
+            perforations: components["schemas"]["Perforation"][];
             insert?: components["schemas"]["Insert"] | null;
             /**
              * Closed
@@ -1898,6 +1950,13 @@ export interface components {
              * @default {}
              */
             flaps: {
+                [key: string]: number;
+            };
+            /**
+             * Order
+             * @default {}
+             */
+            order: {
                 [key: string]: number;
             };
             /**
@@ -2266,6 +2325,43 @@ export interface components {
              * @default 0.3
              */
             edge: number;
+        };
+        /**
+         * Embossing
+         * @description Board pressed out of a panel's plane by so many mm, or in where negative.
+         */
+        Embossing: {
+            /** Panel */
+            panel: string;
+            /**
+             * X
+             * @default 0
+             */
+            x: number;
+            /**
+             * Y
+             * @default 0
+             */
+            y: number;
+            /** Across */
+            across: number;
+            /** High */
+            high: number;
+            /**
+             * Rounding
+             * @default 0.2
+             */
+            rounding: number;
+            /** Shape */
+            shape?: [
+                number,
+                number
+            ][] | null;
+            /**
+             * Height
+             * @default 0.4
+             */
+            height: number;
         };
         /**
          * Finish
@@ -2648,7 +2744,8 @@ export interface components {
         };
         /**
          * OwnCrease
-         * @description Where one of its panels hangs on another; `angle` is its degrees when closed.
+         * @description Where one of its panels hangs on another; `angle` is its degrees when closed, and it `closes` a circle
+         *     where both hang on others already.
          */
         OwnCrease: {
             /** Parent */
@@ -2675,6 +2772,11 @@ export interface components {
              * @default 0
              */
             step: number;
+            /**
+             * Closes
+             * @default false
+             */
+            closes: boolean;
         };
         /**
          * OwnOutline
@@ -2812,6 +2914,43 @@ export interface components {
             group: string;
         };
         /**
+         * Perforation
+         * @description A line along which a panel tears: its middle from the panel's, mm; 0° goes to the right on the blank.
+         *
+         *     cut, tie : mm that are cut through and that are left, in turns
+         */
+        Perforation: {
+            /** Panel */
+            panel: string;
+            /**
+             * X
+             * @default 0
+             */
+            x: number;
+            /**
+             * Y
+             * @default 0
+             */
+            y: number;
+            /** Length */
+            length: number;
+            /**
+             * Angle
+             * @default 0
+             */
+            angle: number;
+            /**
+             * Cut
+             * @default 3
+             */
+            cut: number;
+            /**
+             * Tie
+             * @default 1
+             */
+            tie: number;
+        };
+        /**
          * PhotoSet
          * @description A photographed scene. The background colour is the sweep's.
          *
@@ -2843,6 +2982,7 @@ export interface components {
              *           "z": 0
              *         },
              *         "group": null,
+             *         "inside": null,
              *         "hidden": false
              *       }
              *     ]
@@ -2895,6 +3035,7 @@ export interface components {
          *     part : that it lies on; at : mm, where its middle lies there
          *     turn : degrees it is turned to the right from upright
          *     grow : degrees that neighbouring faces may turn by for the label to go on over them
+         *     outline : what it is cut to where it is no rectangle, mm to the right and up from its middle
          */
         PickedPanel: {
             /**
@@ -2949,6 +3090,11 @@ export interface components {
              * @default 30
              */
             grow: number;
+            /** Outline */
+            outline?: [
+                number,
+                number
+            ][] | null;
         };
         /**
          * Placement
@@ -3649,6 +3795,7 @@ export interface components {
          *
          *     of : what it is
          *     group : it moves with, and its pose counts from
+         *     inside : the box that it stands in, if it does: its pose counts from the middle of that one's floor
          */
         Standing: {
             /** Id */
@@ -3668,6 +3815,8 @@ export interface components {
             pose: components["schemas"]["Pose"];
             /** Group */
             group?: string | null;
+            /** Inside */
+            inside?: string | null;
             /**
              * Hidden
              * @default false
@@ -3899,11 +4048,7 @@ export interface components {
         };
         /**
          * Window
-         * @description An opening in a panel: its middle from the panel's, to the right and up on the blank, mm.
-         *
-         *     panel : its name; of several blanks, after their component's: "lid front"
-         *     rounding : of its corners, as a share of half its shorter side
-         *     film : what is glued behind it; none leaves it open
+         * @description An opening in a panel; `film` is what is glued behind it, and none leaves it open.
          */
         Window: {
             /** Panel */
@@ -3927,6 +4072,11 @@ export interface components {
              * @default 0.2
              */
             rounding: number;
+            /** Shape */
+            shape?: [
+                number,
+                number
+            ][] | null;
             /**
              * Film
              * @default {
@@ -4057,7 +4207,8 @@ export interface components {
         };
         /**
          * BlankOut
-         * @description A blank in mm from its lower left corner, seen from its printed side; `grain` is in degrees.
+         * @description A blank in mm from its lower left corner, seen from its printed side; `grain` is in degrees, and
+         *     `paper` the outlines of what covers it.
          */
         BlankOut: {
             /** Name */
@@ -4076,6 +4227,21 @@ export interface components {
             ][][];
             /** Glue */
             glue: [
+                number,
+                number
+            ][][];
+            /** Perforations */
+            perforations: [
+                number,
+                number
+            ][][];
+            /** Embossed */
+            embossed: [
+                number,
+                number
+            ][][];
+            /** Paper */
+            paper: [
                 number,
                 number
             ][][];
@@ -4140,29 +4306,25 @@ export interface components {
         };
         /**
          * CreaseOut
-         * @description A crease on a blank: `name` is the panel's that hangs on it, `now` its degrees as it is folded, and
-         *     `springs` whether what hangs on it is only tucked in.
+         * @description A crease on a blank: `name` is the panel's that hangs on it, `now` its degrees as it is folded,
+         *     `springs` whether what hangs on it is only tucked in, and `follows` the crease that moves it, if any.
          */
         CreaseOut: {
             /** Name */
             name: string;
-            /** Ends */
-            ends: [
-                [
-                    number,
-                    number
-                ],
-                [
-                    number,
-                    number
-                ]
-            ];
+            /** Line */
+            line: [
+                number,
+                number
+            ][];
             /** Now */
             now: number;
             /** Step */
             step: number;
             /** Springs */
             springs: boolean;
+            /** Follows */
+            follows: string | null;
         };
         /**
          * CrossSectionOut
@@ -4626,6 +4788,21 @@ export interface components {
             /** Notes */
             notes: string[];
         };
+        /**
+         * AreaShapeOut
+         * @description A shape read from a drawing, and mm it takes up there.
+         */
+        AreaShapeOut: {
+            /** Shape */
+            shape: [
+                number,
+                number
+            ][];
+            /** Across */
+            across: number;
+            /** High */
+            high: number;
+        };
         /** PhotoOut */
         PhotoOut: {
             /** Picture */
@@ -4866,7 +5043,7 @@ export interface components {
             photo_set: components["schemas"]["PhotoSet"];
             shot: components["schemas"]["Shot"];
             /** How */
-            how: components["schemas"]["Stand"] | components["schemas"]["Copies"] | components["schemas"]["Row"] | components["schemas"]["Arc"] | components["schemas"]["Apart"] | components["schemas"]["Rest"] | components["schemas"]["TakeAway"] | components["schemas"]["Gather"] | components["schemas"]["Part"];
+            how: components["schemas"]["Stand"] | components["schemas"]["Copies"] | components["schemas"]["Row"] | components["schemas"]["Arc"] | components["schemas"]["Apart"] | components["schemas"]["Rest"] | components["schemas"]["TakeAway"] | components["schemas"]["Gather"] | components["schemas"]["Part"] | components["schemas"]["PutIn"] | components["schemas"]["TakeOut"];
         };
         /**
          * Copies
@@ -4918,6 +5095,21 @@ export interface components {
             kind: "part";
             /** Ids */
             ids: string[];
+        };
+        /**
+         * PutIn
+         * @description Into a box that stands there: in free holes of its insert, or side by side on its floor.
+         */
+        PutIn: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "put-in";
+            /** Ids */
+            ids: string[];
+            /** Box */
+            box: string;
         };
         /**
          * Rest
@@ -4984,6 +5176,19 @@ export interface components {
              * @enum {string}
              */
             kind: "take-away";
+            /** Ids */
+            ids: string[];
+        };
+        /**
+         * TakeOut
+         * @description Out of the boxes they stand in, onto the floor beside everything.
+         */
+        TakeOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "take-out";
             /** Ids */
             ids: string[];
         };
@@ -5071,6 +5276,43 @@ export interface components {
             pack: components["schemas"]["Pack"];
             /** Unit Mm */
             unit_mm: number;
+        };
+        /**
+         * LassoIn
+         * @description A label of a pack that is a model, by its number, and a loop drawn for it on its part: mm.
+         */
+        LassoIn: {
+            pack: components["schemas"]["Pack"];
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * @default {
+             *       "schema_version": 1,
+             *       "entries": {}
+             *     }
+             */
+            palette: components["schemas"]["Palette"];
+            /**
+             * @default {
+             *       "schema_version": 1,
+             *       "entries": {},
+             *       "artwork": {},
+             *       "contents": {},
+             *       "fill": {}
+             *     }
+             */
+            colourway: components["schemas"]["Colourway"];
+            /** Panel */
+            panel: number;
+            /** Loop */
+            loop: [
+                number,
+                number,
+                number
+            ][];
         };
         /**
          * EstimateOut
@@ -8791,6 +9033,99 @@ export interface operations {
             };
         };
     };
+    giftwrap_studio_jobs_drawings_read_shape: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AreaShapeOut"];
+                };
+            };
+            /** @description The request could not be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
     giftwrap_studio_jobs_drawings_upload_photo: {
         parameters: {
             query?: never;
@@ -10574,6 +10909,93 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Pack"];
+                };
+            };
+            /** @description The request could not be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_library_received_lasso_label: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LassoIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickedPanel"];
                 };
             };
             /** @description The request could not be read. */

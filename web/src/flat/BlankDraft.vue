@@ -17,17 +17,19 @@ const props = defineProps<{
   selected: string
   carton: Carton
 }>()
-const emit = defineEmits<{ select: [panel: string]; size: [field: Size, mm: number] }>()
+const emit = defineEmits<{ select: [panel: string]; point: [panel: string]; size: [field: Size, mm: number] }>()
 /** The size that is being typed. */
 const typing = ref<Size | ''>('')
 
 const holder = ref<HTMLElement>()
 const size = computed(() => ({ width: props.blank.size[0], height: props.blank.size[1] }))
+/** How far covering paper stands out beyond the board. */
+const beyond = computed(() => Math.max(0, ...props.blank.paper.flat().map(([x]) => -x)))
 const board = useBoard(holder, () => ({
-  left: -14,
-  right: size.value.width + 6,
-  bottom: -14,
-  top: size.value.height + 6,
+  left: -14 - beyond.value,
+  right: size.value.width + 6 + beyond.value,
+  bottom: -14 - beyond.value,
+  top: size.value.height + 6 + beyond.value,
 }))
 </script>
 
@@ -59,6 +61,8 @@ const board = useBoard(holder, () => ({
         :aria-label="panel.name"
         :data-test="`flat-${panel.name.replaceAll(' ', '-')}`"
         @click="emit('select', panel.name)"
+        @pointerenter="emit('point', panel.name)"
+        @pointerleave="emit('point', '')"
         @keydown.enter="emit('select', panel.name)"
       >
         <title>{{ panel.name }}</title>
@@ -101,7 +105,11 @@ const board = useBoard(holder, () => ({
       </button>
     </div>
     <p class="key" aria-hidden="true">
-      <i class="cut"></i> cut <i class="crease"></i> crease <i class="glue"></i> glue
+      <i class="cut"></i> cut <i class="crease"></i> crease
+      <template v-if="blank.perforations.length"><i class="tear"></i> perforation</template>
+      <template v-if="blank.embossed.length"><i class="emboss"></i> embossing</template>
+      <i class="glue"></i> glue
+      <template v-if="blank.paper.length"><i class="paper"></i> paper</template>
       <b>{{ blank.grain ? '↕' : '↔' }}</b> grain
     </p>
   </div>
@@ -172,6 +180,15 @@ const board = useBoard(holder, () => ({
 }
 .key i.crease {
   border-top: 1.5px dashed var(--ribbon);
+}
+.key i.tear {
+  border-top: 1.6px dashed #a8641f;
+}
+.key i.emboss {
+  border-top: 1.5px solid #4a5a8a;
+}
+.key i.paper {
+  border-top: 1.5px solid var(--kraft);
 }
 .key i.glue {
   border-top: 2px dotted var(--fine);

@@ -32,13 +32,16 @@ function written(panel: FlatPanel): { name: string; x: number; y: number; turn: 
 <template>
   <g class="lines" aria-hidden="true">
     <path v-for="(ring, i) in blank.cuts" :key="`cut${i}`" class="cut" :d="board.line(ring)" />
+    <path v-for="(ring, i) in blank.paper" :key="`paper${i}`" class="paper" :d="board.line(ring)" />
     <path v-for="(ring, i) in blank.glue" :key="`glue${i}`" class="glue" :d="board.line(ring)" />
+    <path v-for="(ring, i) in blank.embossed" :key="`emboss${i}`" class="emboss" :d="board.line(ring)" />
+    <path v-for="(line, i) in blank.perforations" :key="`tear${i}`" class="tear" :d="board.line(line)" />
     <path
       v-for="crease in blank.creases"
       :key="crease.name"
       class="crease"
       :class="{ chosen: crease.name === selected }"
-      :d="board.line(crease.ends)"
+      :d="board.line(crease.line)"
     />
     <text
       v-for="one in names"
@@ -71,6 +74,22 @@ function written(panel: FlatPanel): { name: string; x: number; y: number; turn: 
 }
 .crease.chosen {
   stroke-width: 3;
+}
+.paper {
+  fill: none;
+  stroke: var(--kraft);
+  stroke-width: 1.2;
+}
+.emboss {
+  fill: #4a5a8a14;
+  stroke: #4a5a8a;
+  stroke-width: 1.2;
+}
+.tear {
+  fill: none;
+  stroke: #a8641f;
+  stroke-width: 1.6;
+  stroke-dasharray: 5 2;
 }
 .glue {
   fill: none;

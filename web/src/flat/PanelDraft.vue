@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 
-import type { Artwork, FlatBlank, Panel } from '@/api/client'
+import type { Artwork, FlatBlank, Label, Panel } from '@/api/client'
 import { snap, useBoard } from '@/composables/board'
 import { showNumber } from '@/composables/quantity'
 import BlankLines from './BlankLines.vue'
@@ -29,6 +29,13 @@ const over = ref(false)
 const grip = ref<{ index: number; dx: number; dy: number; sizing: boolean } | null>(null)
 const frozen = ref<{ left: number; right: number; bottom: number; top: number } | null>(null)
 const extent = computed(() => ({ left: -14, right: props.panel.width + 6, bottom: -12, top: props.panel.height + 6 }))
+/** What it is cut to, mm from its lower left corner, where it is no rectangle. */
+const cuts = computed(() => {
+  const { panel, blank } = props
+  if (blank) return blank.cuts
+  const ring = (panel as Partial<Extract<Label, { kind: 'picked' }>>).outline
+  return ring ? [ring.map(([x, y]) => [x + panel.width / 2, y + panel.height / 2] as const)] : null
+})
 const board = useBoard(holder, () => frozen.value ?? extent.value, 34)
 
 const placed = computed(() =>
@@ -90,12 +97,12 @@ function dropped(event: DragEvent): void {
       @pointercancel="release"
     >
       <Mat :step="board.gridStep.value" :scale="board.scale.value" :origin="board.origin.value" />
-      <clipPath v-if="blank" id="panel-board">
-        <path clip-rule="evenodd" :d="blank.cuts.map((ring) => `${board.line(ring)}Z`).join('')" />
+      <clipPath v-if="cuts" id="panel-board">
+        <path clip-rule="evenodd" :d="cuts.map((ring) => `${board.line(ring)}Z`).join('')" />
       </clipPath>
       <image
         v-if="picture"
-        :clip-path="blank ? 'url(#panel-board)' : undefined"
+        :clip-path="cuts ? 'url(#panel-board)' : undefined"
         :href="picture"
         :x="board.x(0)"
         :y="board.y(panel.height)"
@@ -104,6 +111,7 @@ function dropped(event: DragEvent): void {
         preserveAspectRatio="none"
       />
       <BlankLines v-if="blank" :blank="blank" :board="board" :quiet="panel.placements.length > 0" />
+      <path v-else-if="cuts" class="cut" :d="`${board.line(cuts[0]!)}Z`" />
       <rect
         v-else
         class="cut"

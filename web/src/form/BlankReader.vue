@@ -7,7 +7,7 @@ import { type Carton, type ReadBlank, send, wordsFor } from '@/api/client'
 const props = defineProps<{ file: File }>()
 const emit = defineEmits<{ take: [carton: Carton]; cancel: [] }>()
 
-const KINDS = { cut: 'cut', crease: 'crease', none: 'left out' }
+const KINDS = { cut: 'cut', crease: 'crease', perforation: 'perforation', none: 'left out' }
 const read = ref<ReadBlank | null>(null)
 const kinds = ref<string[]>([])
 const problem = ref('')

@@ -5,9 +5,10 @@ import { computed } from 'vue'
 import type { Carton, CartonPack, CartonShape } from '@/api/client'
 import ColourInput from '@/components/ColourInput.vue'
 import QuantityInput from '@/components/QuantityInput.vue'
+import { showNumber } from '@/composables/quantity'
 import FitsSlip from './FitsSlip.vue'
 import InsertSlip from './InsertSlip.vue'
-import WindowSlip from './WindowSlip.vue'
+import AreasSlip from './AreasSlip.vue'
 
 const props = defineProps<{
   pack: CartonPack
@@ -22,6 +23,7 @@ const props = defineProps<{
 const STYLES: Record<Exclude<Carton['style'], 'own'>, string> = {
   'straight-tuck': 'straight tuck carton',
   'reverse-tuck': 'reverse tuck carton',
+  'crash-lock': 'crash-lock carton',
   sleeve: 'sleeve',
   'slotted-case': 'regular slotted case',
   tray: 'tray',
@@ -31,6 +33,8 @@ const STYLES: Record<Exclude<Carton['style'], 'own'>, string> = {
   drawer: 'drawer box',
   book: 'book box',
   mailer: 'roll-end mailer',
+  gable: 'gable box',
+  pillow: 'pillow pack',
 }
 const SIDES = [
   { field: 'length', words: 'wide' },
@@ -63,12 +67,24 @@ const chosenPanel = computed(() => {
 })
 /** Whether anything is only tucked in. */
 const springs = computed(() => props.shape?.blanks.some((blank) => blank.creases.some((one) => one.springs)))
+const ordered = computed(() => Boolean(crease.value && crease.value.key in (carton.value.order ?? {})))
 const byHand = computed(() => Boolean(crease.value && crease.value.key in (carton.value.flaps ?? {})))
 
 function chooseStyle(event: Event): void {
   const style = (event.target as HTMLSelectElement).value as Carton['style']
   props.edit((d) =>
-    Object.assign(d.form, { style, own: null, insert: null, allowances: {}, flaps: {}, prints: {}, windows: [] }),
+    Object.assign(d.form, {
+      style,
+      own: null,
+      insert: null,
+      allowances: {},
+      flaps: {},
+      order: {},
+      prints: {},
+      windows: [],
+      embossings: [],
+      perforations: [],
+    }),
   )
 }
 /** A record with one value set, or taken out. */
@@ -78,6 +94,8 @@ function having(record: Record<string, number> | undefined, key: string, value: 
 }
 const setAllowance = (name: string, value: number | null) =>
   props.edit((d) => (d.form.allowances = having(d.form.allowances, name, value)))
+const setStep = (key: string, step: number | null) =>
+  props.edit((d) => (d.form.order = having(d.form.order, key, step)))
 const setFlap = (key: string, angle: number | null) =>
   props.edit((d) => (d.form.flaps = having(d.form.flaps, key, angle)))
 </script>
@@ -167,7 +185,10 @@ const setFlap = (key: string, angle: number | null) =>
   </p>
   <template v-if="selected">
     <h3 data-test="chosen-panel">{{ selected }}</h3>
-    <p v-if="crease" class="sentence">
+    <p v-if="crease?.follows" class="sentence">
+      Folded {{ showNumber(crease.now, 0) }}°: it goes with the {{ crease.follows }}.
+    </p>
+    <p v-else-if="crease" class="sentence">
       Folded
       <QuantityInput
         :label="`Angle of the ${selected}`"
@@ -181,10 +202,22 @@ const setFlap = (key: string, angle: number | null) =>
       <template v-if="byHand">
         by hand. <Button size="small" @click="setFlap(crease.key, null)">Fold it with the others</Button>
       </template>
-      <template v-else>in step {{ crease.step + 1 }}.</template>
+      <template v-else>in step</template>
+      <QuantityInput
+        v-if="!byHand"
+        :label="`Step of the ${selected}`"
+        unit="."
+        :value="crease.step + 1"
+        :min="1"
+        :max="60"
+        :step="1"
+        :digits="0"
+        @change="(v) => setStep(crease!.key, Math.round(v) - 1)"
+      />
+      <Button v-if="ordered" size="small" @click="setStep(crease.key, null)">As usual</Button>
     </p>
     <p v-else class="hint">Everything else is folded from it.</p>
-    <WindowSlip
+    <AreasSlip
       v-if="chosenPanel"
       :pack="pack"
       :panel="chosenPanel.panel"

@@ -5,7 +5,7 @@ import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js'
 import { onBeforeUnmount, onMounted, ref, watch } from 'vue'
 
 import type { AnyShape } from '@/api/client'
-import { PackInTheRound } from './packInTheRound'
+import { type Lit, type Met, PackInTheRound } from './packInTheRound'
 import { TableTop } from './tableTop'
 
 /** How the pack is seen, mm and degrees, the front being 0°; the aspect is of the view. */
@@ -26,17 +26,23 @@ const props = defineProps<{
   turning?: boolean
   label: string
   proof?: string | null
-  /** Whether a place on the pack is being picked. */
+  /** Whether a place on the pack is being picked: by a click, or by a loop drawn around it. */
   picking?: boolean
+  lasso?: boolean
+  lit?: Lit | null
 }>()
 const emit = defineEmits<{
   held: []
   rest: [view: Rest | null]
   pick: [part: string, at: [number, number, number], on: [number, number] | null]
+  /** A loop that was drawn on a part, mm. */
+  loop: [part: string, places: [number, number, number][]]
 }>()
 
 /** px that a hand may slip while it clicks. */
 const SLIP_PX = 4
+/** Places of a hand's way that make a loop. */
+const LEAST_LOOP = 5
 
 const LATE_MS = 90
 const LATE_FRAMES = 4
@@ -68,6 +74,7 @@ function rebuildSoon(): void {
 function rebuild(): void {
   if (!tableTop || !drawn) return
   drawn.show(props.shape, props.pictures)
+  drawn.light(props.lit ?? null)
   const { middle, reach } = extent()
   const grown = Math.abs(Math.log(reach / framed.reach)) > 0.12 || Math.abs(middle - framed.middle) > 0.15 * reach
   if (controls && grown) {
@@ -134,10 +141,9 @@ function spin(): void {
 }
 
 let pressed = { x: 0, y: 0 }
-/** A click that did not turn the pack says what lies under it. */
-function pick(event: PointerEvent): void {
-  const moved = Math.hypot(event.clientX - pressed.x, event.clientY - pressed.y)
-  if (!tableTop || !drawn || moved > SLIP_PX) return
+/** What lies under the hand. */
+function under(event: PointerEvent): Met | null {
+  if (!tableTop || !drawn) return null
   const frame = canvas.value!.getBoundingClientRect()
   const at = new THREE.Vector2(
     ((event.clientX - frame.left) / frame.width) * 2 - 1,
@@ -146,8 +152,37 @@ function pick(event: PointerEvent): void {
   const ray = new THREE.Raycaster()
   drawn.group.updateMatrixWorld()
   ray.setFromCamera(at, tableTop.camera)
-  const met = drawn.met(ray)
-  if (met) emit('pick', met.part, met.at, met.on)
+  return drawn.met(ray)
+}
+/** A loop as it is drawn: px for the eye, and where it lies on the pack. */
+const trail = ref<[number, number][]>([])
+let looped: Met[] = []
+function press(event: PointerEvent): void {
+  pressed = { x: event.clientX, y: event.clientY }
+  if (!props.lasso) return
+  canvas.value!.setPointerCapture(event.pointerId)
+  ;[trail.value, looped] = [[], []]
+  draw(event)
+}
+function draw(event: PointerEvent): void {
+  if (!props.lasso || !event.buttons) return
+  const frame = canvas.value!.getBoundingClientRect()
+  trail.value.push([event.clientX - frame.left, event.clientY - frame.top])
+  const met = under(event)
+  if (met) looped.push(met)
+}
+/** A click that did not turn the pack says what lies under it; a loop, what it was drawn on. */
+function release(event: PointerEvent): void {
+  const moved = Math.hypot(event.clientX - pressed.x, event.clientY - pressed.y)
+  if (props.lasso && trail.value.length > LEAST_LOOP) {
+    const part = looped[0]?.part ?? ''
+    const places = looped.filter((one) => one.part === part).map((one) => one.at)
+    emit('loop', part, places)
+  } else if (moved <= SLIP_PX) {
+    const met = under(event)
+    if (met) emit('pick', met.part, met.at, met.on)
+  }
+  trail.value = []
 }
 
 onMounted(() => {
@@ -191,21 +226,38 @@ useResizeObserver(holder, ([entry]) => {
   tellRestSoon()
 })
 watch(() => [props.shape, props.pictures], rebuildSoon)
+watch(
+  () => props.lit,
+  (lit) => {
+    drawn?.light(lit ?? null)
+    tableTop?.redraw()
+  },
+)
+watch(
+  () => props.lasso,
+  (on) => {
+    if (controls) controls.enabled = !on
+  },
+)
 </script>
 
 <template>
   <div ref="holder" class="round-view">
     <canvas
       ref="canvas"
-      :class="{ picking }"
+      :class="{ picking: picking || lasso }"
       :aria-label="label"
       role="img"
       data-test="round"
-      @pointerdown="pressed = { x: $event.clientX, y: $event.clientY }"
-      @pointerup="pick"
+      @pointerdown="press"
+      @pointermove="draw"
+      @pointerup="release"
     />
+    <svg v-if="trail.length" class="trail" aria-hidden="true">
+      <polygon :points="trail.map((at) => at.join()).join(' ')" />
+    </svg>
     <Transition name="fade">
-      <img v-if="proof" class="proof" :src="proof" alt="" draggable="false" data-test="bench-proof" />
+      <img v-if="proof && !lit && !lasso" class="proof" :src="proof" alt="" draggable="false" data-test="bench-proof" />
     </Transition>
     <p v-if="broken" class="broken">{{ broken }}</p>
   </div>
@@ -227,6 +279,18 @@ canvas:active {
 }
 canvas.picking {
   cursor: crosshair;
+}
+.trail {
+  position: absolute;
+  inset: 0;
+  width: 100%;
+  height: 100%;
+  pointer-events: none;
+}
+.trail polygon {
+  fill: #b3324c22;
+  stroke: var(--ribbon);
+  stroke-width: 2;
 }
 .proof {
   position: absolute;

@@ -1,6 +1,7 @@
 import * as THREE from 'three'
 
 import type { Material, AnyShape } from '@/api/client'
+import { holds } from '@/flat/holds'
 
 type Surface = AnyShape['surfaces'][number]
 
@@ -162,6 +163,12 @@ export interface Met {
   on: [number, number] | null
 }
 
+/** A place on a part's print that is lit up: its outline, 0 to 1. */
+export interface Lit {
+  part: string
+  outline: readonly (readonly [number, number])[]
+}
+
 /** One surface as it is drawn, and everything it was made from. */
 interface Drawn {
   mesh: THREE.Mesh
@@ -181,6 +188,7 @@ export class PackInTheRound {
   private drawn = new Map<string, Drawn>()
   private readonly paints = new Map<string, THREE.Material>()
   private worn = new Set<string>()
+  private glow: THREE.Mesh | null = null
   /** What the wall does to what is seen through it. */
   private wall = new THREE.Color('#ffffff')
 
@@ -224,8 +232,40 @@ export class PackInTheRound {
     return { part: hit.object.userData.part as string, at: [x, y, z], on: hit.uv ? [hit.uv.x, hit.uv.y] : null }
   }
 
+  /** Light up what carries a place of a part's print; nothing when there is none. */
+  light(lit: Lit | null): void {
+    if (this.glow) {
+      this.upright.remove(this.glow)
+      this.glow.geometry.dispose()
+      ;(this.glow.material as THREE.Material).dispose()
+      this.glow = null
+    }
+    const mesh =
+      lit && [...this.drawn.values()].find((one) => one.mesh.userData.part === lit.part && one.from.uvs)?.mesh
+    if (!lit || !mesh) return
+    const index = facesOn(mesh.geometry, lit.outline)
+    if (!index.length) return
+    const geometry = new THREE.BufferGeometry()
+    geometry.setAttribute('position', mesh.geometry.getAttribute('position').clone())
+    geometry.setIndex(index)
+    const material = new THREE.MeshBasicMaterial({
+      color: '#b3324c',
+      transparent: true,
+      opacity: 0.35,
+      side: THREE.DoubleSide,
+      depthWrite: false,
+      polygonOffset: true,
+      polygonOffsetFactor: -4,
+      polygonOffsetUnits: -4,
+    })
+    this.glow = new THREE.Mesh(geometry, material)
+    this.glow.renderOrder = 9
+    this.upright.add(this.glow)
+  }
+
   /** Free what it holds on the graphics card, but not the textures it borrowed. */
   dispose(): void {
+    this.light(null)
     for (const drawn of this.drawn.values()) this.takeAway(drawn)
     this.drawn.clear()
     this.forget(new Set(this.paints.keys()))
@@ -269,6 +309,19 @@ export class PackInTheRound {
       this.paints.delete(paint)
     }
   }
+}
+
+/** The corners of the faces whose middles lie in an outline on their print. */
+function facesOn(geometry: THREE.BufferGeometry, outline: Lit['outline']): number[] {
+  const uv = geometry.getAttribute('uv')
+  const index = geometry.getIndex()!
+  const found: number[] = []
+  for (let i = 0; i < index.count; i += 3) {
+    const corners = [index.getX(i), index.getX(i + 1), index.getX(i + 2)]
+    const middle = [0, 1].map((k) => corners.reduce((sum, c) => sum + uv.getComponent(c, k), 0) / 3)
+    if (holds(outline, [middle[0]!, middle[1]!])) found.push(...corners)
+  }
+  return found
 }
 
 function sameMesh(one: Surface['mesh'], other: Surface['mesh']): boolean {

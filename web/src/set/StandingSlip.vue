@@ -7,7 +7,14 @@ import QuantityInput from '@/components/QuantityInput.vue'
 import { showNumber } from '@/composables/quantity'
 import { outermost } from './moving'
 
-const props = defineProps<{ set: PhotoSet; plan: Plan | null; chosen: string[]; names: Record<string, string> }>()
+const props = defineProps<{
+  set: PhotoSet
+  plan: Plan | null
+  chosen: string[]
+  names: Record<string, string>
+  /** What stands there and is a box. */
+  boxes: string[]
+}>()
 const emit = defineEmits<{
   arrange: [how: Arrangement]
   edit: [change: (document: PhotoSet) => void]
@@ -24,6 +31,16 @@ const pose = computed(() => ({ x: 0, y: 0, z: 0, turn: 0, lean: 0, nod: 0, ...on
 const drawn = computed(() => props.plan?.stands.find((s) => s.id === one.value?.id) ?? null)
 const grouped = computed(() => props.chosen.some((id) => outermost(props.set, id).group))
 const group = computed(() => (one.value ? outermost(props.set, one.value.id).group : null))
+/** What it can be put into: cartons that stand here and are not chosen. */
+const around = computed(() =>
+  (props.set.standing ?? []).filter((s) => props.boxes.includes(s.id) && !props.chosen.includes(s.id)),
+)
+const inside = computed(() => (props.set.standing ?? []).filter((s) => props.chosen.includes(s.id) && s.inside))
+function putIn(event: Event): void {
+  const select = event.target as HTMLSelectElement
+  if (select.value) emit('arrange', { kind: 'put-in', ids: props.chosen, box: select.value })
+  select.value = ''
+}
 const hidden = computed(() => (props.set.standing ?? []).filter((s) => s.hidden))
 
 function move(change: Partial<Pose>): void {
@@ -111,11 +128,26 @@ function hide(ids: string[], out: boolean): void {
           back.
         </p>
       </details>
-      <p v-if="drawn && Math.abs(drawn.lifted) > 0.05" class="caution" data-test="lifted">
+      <p v-if="drawn && !inside.length && Math.abs(drawn.lifted) > 0.05" class="caution" data-test="lifted">
         {{ drawn.lifted > 0 ? 'It floats' : 'It sinks' }} {{ showNumber(Math.abs(drawn.lifted), 1) }} mm.
         <Button size="small" @click="emit('arrange', { kind: 'rest', ids: chosen })">Put it on the floor</Button>
       </p>
     </template>
+    <p v-if="inside.length" class="sentence" data-test="stands-in">
+      Stands in the {{ names[inside[0]!.inside!] }}.
+      <Button
+        size="small"
+        data-test="take-out"
+        @click="emit('arrange', { kind: 'take-out', ids: inside.map((s) => s.id) })"
+        >Take it out</Button
+      >
+    </p>
+    <p v-else-if="around.length" class="sentence">
+      <select class="plain" value="" aria-label="Put into a box" data-test="put-in" @change="putIn">
+        <option value="">Put into …</option>
+        <option v-for="s in around" :key="s.id" :value="s.id">{{ names[s.id] }}</option>
+      </select>
+    </p>
     <p class="sentence">
       <Button
         size="small"
@@ -180,6 +212,12 @@ function hide(ids: string[], out: boolean): void {
   margin-bottom: 16px;
   padding-bottom: 12px;
   border-bottom: 1.5px dashed #cfc6b3;
+}
+.plain {
+  font: inherit;
+  border: 0;
+  border-bottom: 1.5px solid var(--kraft);
+  background: none;
 }
 .buttons {
   display: flex;

@@ -1,17 +1,25 @@
 import type { PhotoSet, Pose } from '@/api/client'
 
+/** What moves when something is moved: itself, or the outermost box that it stands in. */
+export function carrier(set: PhotoSet, id: string): string {
+  const inside = set.standing?.find((one) => one.id === id)?.inside
+  return inside ? carrier(set, inside) : id
+}
+
 /** Where something is that can be moved: itself, or the outermost group it is in. */
 export function outermost(set: PhotoSet, id: string): { group: string | null } {
-  let key = set.standing?.find((one) => one.id === id)?.group ?? null
+  const moves = carrier(set, id)
+  let key = set.standing?.find((one) => one.id === moves)?.group ?? null
   for (let next = key; next; next = set.groups?.[next]?.group ?? null) key = next
   return { group: key }
 }
 
 /** Every id that moves along with these. */
 export function together(set: PhotoSet, ids: string[]): string[] {
+  const carriers = new Set(ids.map((id) => carrier(set, id)))
   const groups = new Set(ids.map((id) => outermost(set, id).group).filter(Boolean))
   return (set.standing ?? [])
-    .filter((one) => ids.includes(one.id) || groups.has(outermost(set, one.id).group))
+    .filter((one) => carriers.has(carrier(set, one.id)) || groups.has(outermost(set, one.id).group))
     .map((one) => one.id)
 }
 
@@ -23,8 +31,9 @@ export function shift(set: PhotoSet, ids: string[], dx: number, dy: number): voi
     y: Number(((pose.y ?? 0) + dy).toFixed(2)),
   })
   const groups = new Set<string>()
+  const carriers = new Set(ids.map((id) => carrier(set, id)))
   for (const one of set.standing ?? []) {
-    if (!ids.includes(one.id)) continue
+    if (!carriers.has(one.id)) continue
     const { group } = outermost(set, one.id)
     if (group) groups.add(group)
     else one.pose = move(one.pose ?? {})

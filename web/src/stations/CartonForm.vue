@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useTimeoutFn } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 
 import { type Carton, type CartonPack, type Pack, wordsFor } from '@/api/client'
@@ -20,6 +21,7 @@ import ModelReader from '@/received/ModelReader.vue'
 import { useJob } from '@/stores/job'
 import { useReading } from '@/stores/reading'
 
+const FLASH_MS = 1500
 const FILES = ['svg', 'dxf', 'pdf'] as const
 
 const job = useJob()
@@ -49,6 +51,18 @@ watch(
   () => ([which.value, selected.value] = [0, '']),
 )
 
+/** The panel under the hand on the blank; one that was chosen lights up for a moment. */
+const pointed = ref('')
+const { start: flash, isPending: flashing } = useTimeoutFn(() => {}, FLASH_MS, { immediate: false })
+watch(selected, (name) => name && flash())
+/** What is lit up in the round, on the blank's print, 0 to 1. */
+const lit = computed(() => {
+  const name = pointed.value || (flashing.value ? selected.value : '')
+  const panel = blank.value?.panels.find((one) => one.name === name)
+  if (!blank.value || !panel) return null
+  const [across, high] = blank.value.size
+  return { part: blank.value.name, outline: panel.outline.map(([x, y]) => [x / across, y / high] as const) }
+})
 /** The panel that was clicked in the round. */
 function pick(part: string, on: [number, number] | null): void {
   const index = shape.value?.blanks.findIndex((one) => one.name === part) ?? -1
@@ -125,6 +139,7 @@ async function save(form: (typeof FILES)[number]): Promise<void> {
           :selected="selected"
           :carton="pack.form"
           @select="selected = $event"
+          @point="pointed = $event"
           @size="(field, mm) => edit((d) => (d.form[field] = mm))"
         />
         <FormNotes
@@ -136,7 +151,14 @@ async function save(form: (typeof FILES)[number]): Promise<void> {
       </div>
     </template>
     <template #round>
-      <FormRound v-if="shape" :shape="shape" :pictures="textures" label="The carton in the round" @pick="pick" />
+      <FormRound
+        v-if="shape"
+        :shape="shape"
+        :pictures="textures"
+        label="The carton in the round"
+        :lit="lit"
+        @pick="pick"
+      />
     </template>
     <template #slip>
       <h2>{{ draft.saved.name }}</h2>

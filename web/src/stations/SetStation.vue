@@ -66,6 +66,14 @@ const camera = computed(() => plan.value?.shot_camera ?? shot.value.camera)
 const { arrange, problem: arrangeProblem } = useArranging()
 const refused = computed(() => [job.photoSet!, job.shot!].find((d) => d.state === 'refused')?.message)
 /** What things on the set are called: after their packs, told apart by number. */
+/** What stands there and is a carton that things can be put into. */
+const boxes = computed(() =>
+  (set.value.standing ?? []).flatMap((one) => {
+    const key = one.of.kind === 'pack' ? one.of.pack : ''
+    const pack = key ? job.packs.find((p) => p.saved.key === key) : job.hero
+    return pack?.document.form.kind === 'carton' ? [one.id] : []
+  }),
+)
 const names = computed(() => {
   const counts: Record<string, number> = {}
   return Object.fromEntries(
@@ -224,6 +232,7 @@ const viewAngle = computed(() =>
         :plan="plan"
         :chosen="chosen"
         :names="names"
+        :boxes="boxes"
         @arrange="doArrange"
         @edit="editSet"
         @choose="choose"

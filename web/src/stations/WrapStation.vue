@@ -30,8 +30,8 @@ const sheet = computed(() => sheets.value[which.value])
 const panel = computed(() => sheet.value?.panel)
 const laidSheet = computed(() => (job.shape?.kind === 'vessel' ? job.shape.sheets[which.value] : undefined))
 const selected = ref(0)
-/** Whether a place is being picked: for a new label, or for the one that is worked on. */
-const picking = ref<'' | 'new' | 'move'>('')
+/** Whether a place is being picked: for a new label, for the one that is worked on, or by a loop around it. */
+const picking = ref<'' | 'new' | 'move' | 'loop'>('')
 const carried = useCarried()
 watch(
   () => job.pack?.saved.key,
@@ -143,8 +143,28 @@ function pick(part: string, at: [number, number, number]): void {
   if (job.shape?.kind !== 'received' || !how) return
   const label = sheets.value.find((one) => one.kind === 'label' && one.part === part)?.label
   const on = label?.kind === 'picked' ? label.part : part
+  if (how === 'loop') return
   if (how === 'new') add(picked(on, at, job.shape.facts.size))
   else editPanel((p) => Object.assign(p, { part: on, at: at.map((v) => Number(v.toFixed(3))) }))
+}
+/** A loop was drawn on a received model: the label is cut to it. */
+async function cutTo(part: string, loop: [number, number, number][]): Promise<void> {
+  picking.value = ''
+  uploadProblem.value = ''
+  const of = sheet.value
+  if (of?.label?.kind !== 'picked') return
+  const own = sheets.value.find((one) => one.kind === 'label' && one.part === part)?.label
+  const on = own?.kind === 'picked' ? own.part : part
+  try {
+    const moved = JSON.parse(JSON.stringify(pack.value)) as Pack
+    Object.assign(moved.panels[of.index]!, { part: on })
+    const body = { pack: moved, palette: job.palette, key: '', colourway: AS_IT_IS, panel: of.index, loop }
+    const label = await answer(api.POST('/api/received/lasso', { body }))
+    const { at, width, height, outline } = label
+    editPanel((p) => Object.assign(p, { part: on, at, width, height, outline }))
+  } catch (error) {
+    uploadProblem.value = wordsFor(error)
+  }
 }
 const tab = (index: number) => {
   const one = sheets.value[index]!
@@ -187,7 +207,11 @@ const tab = (index: number) => {
         <Button type="primary" data-test="first-panel" @click="addPanel">Add a label</Button>
       </div>
       <p v-if="picking" class="over-flat busy" role="status" data-test="picking">
-        Click on the pack where the middle of the label goes.
+        {{
+          picking === 'loop'
+            ? 'Draw around the place on the pack that the label covers.'
+            : 'Click on the pack where the middle of the label goes.'
+        }}
         <button type="button" @click="picking = ''">Leave it</button>
       </p>
       <p v-else-if="uploading" class="over-flat busy" role="status"><Spin size="small" /> Reading {{ uploading }} …</p>
@@ -203,8 +227,10 @@ const tab = (index: number) => {
         label="The artwork on the pack"
         :proof="proof?.address ?? null"
         :picking="Boolean(picking)"
+        :lasso="picking === 'loop'"
         @rest="view = $event"
         @pick="pick"
+        @loop="cutTo"
       />
     </template>
     <template #slip>
@@ -229,9 +255,9 @@ const tab = (index: number) => {
             :sheet="sheet"
             :around="laidSheet?.around ?? null"
             :bad-place="problem?.place ?? ''"
-            :picking="picking === 'move'"
+            :picking="picking"
             :edit="editPanel"
-            @pick="picking = 'move'"
+            @pick="picking = $event"
           />
           <PlacementsSlip
             :panel="panel"

@@ -13,10 +13,12 @@ const props = defineProps<{
   around: number | null
   /** Where in the pack something is wrong. */
   badPlace: string
-  picking: boolean
+  picking: string
   edit: (change: (panel: Panel) => void) => void
 }>()
-defineEmits<{ pick: [] }>()
+defineEmits<{ pick: [how: 'move' | 'loop'] }>()
+
+type PickedLabel = Extract<Label, { kind: 'picked' }>
 
 const SIDES = ['width', 'height'] as const
 const setLabel = (change: Partial<Record<string, number>>) => props.edit((p) => Object.assign(p as Label, change))
@@ -101,8 +103,25 @@ const refused = (field: string) => props.badPlace === `${props.sheet.place}.${fi
     <p v-if="sheet.stretch !== null" class="hint" data-test="label-stretch">
       Laid flat it is stretched by {{ showNumber(100 * sheet.stretch, 2) }} % at the most.
     </p>
-    <Button v-if="sheet.label.kind === 'picked'" size="small" data-test="move-label" @click="$emit('pick')">{{
-      picking ? 'Click on the pack where its middle goes' : 'Move it …'
-    }}</Button>
+    <template v-if="sheet.label.kind === 'picked'">
+      <p v-if="sheet.label.outline" class="sentence">
+        It is cut to a loop. <Button size="small" @click="edit((p) => delete (p as PickedLabel).outline)">Uncut</Button>
+      </p>
+      <div class="buttons">
+        <Button size="small" data-test="move-label" @click="$emit('pick', 'move')">{{
+          picking === 'move' ? 'Click on the pack where its middle goes' : 'Move it …'
+        }}</Button>
+        <Button size="small" data-test="lasso-label" @click="$emit('pick', 'loop')">{{
+          picking === 'loop' ? 'Draw around its place on the pack' : 'Cut it to a loop …'
+        }}</Button>
+      </div>
+    </template>
   </template>
 </template>
+
+<style scoped>
+.buttons {
+  display: flex;
+  gap: 6px;
+}
+</style>

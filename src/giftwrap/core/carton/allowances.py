@@ -63,6 +63,24 @@ ALLOWANCES: Mapping[str, Allowance] = {
         "how wide the slots between flaps are", lambda c: max(3.0, 1.5 + 2 * _t(c)), lambda c: _t(c) + 0.5
     ),
     "flap gap": Allowance("air between flaps that meet in the middle", lambda c: 1.0),
+    "bottom flap": Allowance(
+        "how far the bottom's side flaps reach in",
+        lambda c: min(0.45 * c.width, 0.3 * c.length),
+        lambda c: 4 * _t(c),
+        lambda c: 0.4 * c.length,
+    ),
+    "gable height": Allowance(
+        "how high the ridge is above the sides",
+        lambda c: 0.55 * c.width,
+        lambda c: 0.3 * c.width,
+        lambda c: 1.5 * c.width,
+    ),
+    "handle": Allowance(
+        "how high the handle is above the ridge",
+        lambda c: min(max(0.35 * c.length, 12.0), 45.0),
+        lambda c: 8.0,
+        lambda c: 120.0,
+    ),
     "corner flap": Allowance(
         "how long the flaps in the corners are",
         lambda c: min(0.9 * c.depth, 0.4 * c.width, 30.0),
@@ -71,6 +89,12 @@ ALLOWANCES: Mapping[str, Allowance] = {
     "lid larger": Allowance("air between lid and base at either side", lambda c: 0.3 + 0.3 * _t(c)),
     "hanging tab": Allowance(
         "how high the tab is that it hangs by", lambda c: 32.0, lambda c: 24.0, lambda c: 200.0
+    ),
+    "turn-in": Allowance(
+        "how far covering paper is turned in",
+        lambda c: min(15.0, 0.4 * c.depth),
+        lambda c: 3.0,
+        lambda c: 40.0,
     ),
     "insert smaller": Allowance("air between an insert and the carton", lambda c: 0.3 + 0.2 * _t(c)),
     "shoulder": Allowance("how much of the neck shows", lambda c: 2.0, most=lambda c: 0.4 * c.depth),

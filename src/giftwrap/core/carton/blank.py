@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Literal
@@ -11,12 +11,15 @@ import numpy as np
 from shapely import LineString, Point, Polygon, box, union_all
 from shapely.affinity import scale
 from shapely.geometry.base import BaseGeometry
+from shapely.ops import substring
 
 from giftwrap.core.errors import PackError
 from giftwrap.core.mesh.path import Array
 
 Role = Literal["panel", "flap", "dust flap", "tuck", "glue flap"]
 LEAST_ROUNDING = 0.05
+SLIT_MM = 0.2
+"""How wide the knife of a perforation cuts (common practice)."""
 _FINE = 24
 MET = 1e-6
 """Mm within which what should meet does."""
@@ -32,6 +35,14 @@ class FlatPanel:
 
 
 @dataclass(frozen=True)
+class Follows:
+    """What the angle of a crease follows from: those of others, all in degrees."""
+
+    creases: tuple[str, ...]
+    rule: Callable[..., float]
+
+
+@dataclass(frozen=True)
 class Crease:
     """Where a panel is folded from another. It lies in the middle of the board.
 
@@ -39,6 +50,9 @@ class Crease:
     angle : degrees when closed, towards the inside where positive
     step : when it folds, in the order of the carton's steps
     springs : whether it is held by nothing but what it is tucked into
+    follows : the crease that moves it, where creases meet in a corner and none can move alone
+    closes : whether both of its panels hang on others, and it closes the circle between them
+    curve : its points where it is no straight line
     """
 
     parent: str
@@ -48,21 +62,52 @@ class Crease:
     angle: float = 90.0
     step: int = 0
     springs: bool = False
+    follows: Follows | None = None
+    closes: bool = False
+    curve: tuple[tuple[float, float], ...] = ()
 
     @property
     def name(self) -> str:
-        """Its name, which is its child's: every panel but the first hangs on one crease."""
-        return self.child
+        """Its name, which is its child's: every panel but the first hangs on one crease. What closes a
+        circle is named by both."""
+        return f"{self.child} at {self.parent}" if self.closes else self.child
 
     @property
     def length(self) -> float:
         """Mm."""
-        return float(np.hypot(self.end[0] - self.start[0], self.end[1] - self.start[1]))
+        return float(self.line.length)
 
     @property
     def line(self) -> LineString:
         """As a line."""
-        return LineString([self.start, self.end])
+        return LineString(self.curve or [self.start, self.end])
+
+
+@dataclass(frozen=True)
+class Tear:
+    """A perforation across a panel: a straight line, mm that are cut and mm that are left in turns."""
+
+    panel: str
+    line: LineString
+    cut: float
+    tie: float
+
+    def slits(self) -> list[Polygon]:
+        """What is cut, half of what is left at its beginning."""
+        found = []
+        for start in np.arange(self.tie / 2, self.line.length - MET, self.cut + self.tie):
+            piece = substring(self.line, start, min(start + self.cut, self.line.length))
+            found.append(piece.buffer(SLIT_MM / 2, cap_style="square"))
+        return [slit for slit in found if isinstance(slit, Polygon) and slit.area > MET]
+
+
+@dataclass(frozen=True)
+class Pressed:
+    """Board of a panel that is pressed out of its plane by so many mm, or in where negative."""
+
+    panel: str
+    outline: Polygon
+    height: float
 
 
 @dataclass(frozen=True)
@@ -71,12 +116,15 @@ class Blank:
 
     glue : where it is glued, on its outside
     grain : degrees of its fibres on the blank
+    tears, pressed : perforations in its panels, and what is embossed
     """
 
     panels: tuple[FlatPanel, ...]
     creases: tuple[Crease, ...]
     glue: tuple[Polygon, ...] = ()
     grain: float = 0.0
+    tears: tuple[Tear, ...] = ()
+    pressed: tuple[Pressed, ...] = ()
 
     @cached_property
     def by_name(self) -> Mapping[str, FlatPanel]:
@@ -112,9 +160,16 @@ class Blank:
         """In how many steps it closes."""
         return 1 + max((crease.step for crease in self.creases), default=0)
 
+    def slit(self, name: str, outline: Polygon) -> Polygon:
+        """What is left of a panel, or of a part of it, where perforations are cut."""
+        slits = [slit for tear in self.tears if tear.panel == name for slit in tear.slits()]
+        left = outline.difference(union_all(slits)) if slits else outline
+        parts = [part for part in getattr(left, "geoms", [left]) if isinstance(part, Polygon)]
+        return max(parts, key=lambda part: part.area)
+
     def hanging(self, name: str) -> Iterator[Crease]:
         """The creases by which panels hang on one."""
-        return (crease for crease in self.creases if crease.parent == name)
+        return (crease for crease in self.creases if crease.parent == name and not crease.closes)
 
     def way_to(self, x: float, y: float) -> Array:
         """(2,) float: how far to move it for its lower left corner to lie at a place, mm."""
@@ -169,18 +224,22 @@ class Draft:
         angle: float = 90.0,
         step: int = 0,
         springs: bool = False,
+        follows: Follows | None = None,
+        closes: bool = False,
+        curve: Sequence[tuple[float, float]] = (),
         near: float = MET,
     ) -> None:
         """Crease a panel from another along a line that both have at their edge, within so many mm."""
-        line = LineString([start, end])
+        line = LineString(curve or [start, end])
         for name in (child, parent):
             if self._panels[name].outline.exterior.distance(line) > near:
                 raise PackError(f"The crease of the {child} does not lie at the edge of the {name}.", "own")
         way = np.subtract(end, start)
         aside = np.subtract(self._panels[child].outline.centroid.coords[0], start)
+        curve = tuple(curve)
         if way[0] * aside[1] - way[1] * aside[0] > 0:
-            start, end = end, start
-        self._creases.append(Crease(parent, child, start, end, angle, step, springs))
+            start, end, curve = end, start, curve[::-1]
+        self._creases.append(Crease(parent, child, start, end, angle, step, springs, follows, closes, curve))
 
     def glue(self, panel: str, inset: float) -> None:
         """Glue a whole panel on its outside, but for so many mm at its edge."""

@@ -17,13 +17,18 @@ from shapely import LineString, Polygon
 from shapely.geometry.polygon import orient
 
 from giftwrap.core.carton.blank import MET, Blank, Crease
-from giftwrap.core.mesh.mesh import Mesh, together
+from giftwrap.core.carton.pressing import embossed
+from giftwrap.core.mesh.flat import flat_triangles
+from giftwrap.core.mesh.mesh import Mesh, flipped, together
 from giftwrap.core.mesh.path import Array, Indices
-from giftwrap.core.mesh.transform import moved
+from giftwrap.core.mesh.solids import smoothed
+from giftwrap.core.mesh.transform import moved, shift
 
 MOST_FOLD = 170.0
 """Degrees: one crease does not lay board flat on itself; two of them do, with room between."""
 LEAST_FOLD = 0.01
+_LEAST_WEDGE = 1e-3
+"""Mm of board beside a crease below which its arc is no solid that the boolean kernel could tell."""
 ARC_STEPS = 12
 BULGE = 0.08
 """How far the outside of a crease stands out of its arc, as a share of the caliper: the fibres that were
@@ -38,7 +43,8 @@ def angles_at(
     flaps: Mapping[str, float] | None = None,
     spring: float = 0.0,
 ) -> dict[str, float]:
-    """Degrees of every crease of a blank that is folded so far, by name; those of flaps by hand as they are.
+    """Degrees of every crease of a blank that is folded so far, by name; those of flaps by hand as they are,
+    and those that follow others as these are.
 
     closed : from flat (0) to closed (1)
     steps : in which everything closes, where that is not this blank alone
@@ -51,6 +57,9 @@ def angles_at(
         smooth = share * share * (3 - 2 * share)
         end = crease.angle - np.sign(crease.angle) * spring * crease.springs
         found[crease.name] = float((flaps or {}).get(crease.name, smooth * end))
+    for crease in blank.creases:
+        if crease.follows is not None:
+            found[crease.name] = crease.follows.rule(*(found[name] for name in crease.follows.creases))
     return {name: _within(angle) for name, angle in found.items()}
 
 
@@ -106,7 +115,7 @@ class Folded:
     @cached_property
     def trimmed(self) -> Mapping[str, Polygon]:
         """What is left flat of each panel beside the arcs of its creases."""
-        found = {panel.name: orient(panel.outline) for panel in self.blank.panels}
+        found = {p.name: orient(self.blank.slit(p.name, p.outline)) for p in self.blank.panels}
         for crease in self.blank.creases:
             half = self._half(crease)
             if half < MET:
@@ -125,8 +134,23 @@ class Folded:
             slab = manifold3d.CrossSection(_rings(outline), manifold3d.FillRule.EvenOdd).extrude(self.caliper)
             found[name] = slab.translate((0, 0, -self.caliper / 2)).transform(self.poses[name][:3])
         for crease in self.blank.creases:
-            if self._half(crease) >= MET:
+            if self._half(crease) >= _LEAST_WEDGE:
                 found[crease.child] += self._wedge(crease)
+        return found
+
+    def slab(self, panel: str, outline: Polygon, low: float, high: float) -> Mesh:
+        """A sheet on a panel's blank as it is folded, from so far above the middle of the board to so far,
+        mm; a closed surface."""
+        sheet = manifold3d.CrossSection(_rings(orient(outline)), manifold3d.FillRule.EvenOdd)
+        return moved(smoothed(sheet.extrude(high - low).translate((0, 0, low))), self.poses[panel])
+
+    def outlines(self) -> dict[str, tuple[Array, Array]]:
+        """The edge of each panel in space, (n, 3), mm, and where it faces, (3,)."""
+        found = {}
+        for name, outline in self.trimmed.items():
+            ring, pose = np.array(outline.exterior.coords), self.poses[name]
+            points = np.column_stack([ring, np.zeros(len(ring))]) @ pose[:3, :3].T + pose[:3, 3]
+            found[name] = points, pose[:3, 2]
         return found
 
     def _wedge(self, crease: Crease) -> manifold3d.Manifold:
@@ -156,15 +180,17 @@ class Folded:
         return self.caliper / 2 * float(np.tan(np.radians(abs(self.angles[crease.name])) / 2))
 
     def _slab(self, name: str, outline: Polygon) -> tuple[Mesh, Mesh, Mesh]:
-        rings = _rings(outline)
-        faces = np.asarray(manifold3d.triangulate(rings), np.int64)
-        flat = np.vstack(rings)
-        half = self.caliper / 2
-        a, b, c = (flat[faces[:, k]] for k in range(3))
-        turned = (b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0]) < 0
-        faces[turned] = faces[turned][:, ::-1]
+        half, rings = self.caliper / 2, _rings(outline)
+        pressed = [one for one in self.blank.pressed if one.panel == name]
+        for one in pressed:
+            outline = outline.difference(one.outline)
+        flat, faces = flat_triangles(orient(outline))
         up = _flat_mesh(flat, half, faces, 1.0)
         down = _flat_mesh(flat, -half, faces[:, ::-1], -1.0)
+        for one in pressed:
+            raised = embossed(one)
+            up = together(up, moved(raised, shift(0, 0, half)))
+            down = together(down, flipped(moved(raised, shift(0, 0, -half))))
         joints = [c for c in self.blank.creases if name in (c.parent, c.child) and self._half(c) >= MET]
         around = _walls(rings, half, [(c, self._half(c) * (1 if c.parent == name else -1)) for c in joints])
         return tuple(moved(mesh, self.poses[name]) for mesh in (up, down, around))  # type: ignore[return-value]

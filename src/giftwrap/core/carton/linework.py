@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from shapely import LineString, Point, Polygon, STRtree, polygonize, unary_union, union_all
 from shapely.geometry.base import BaseGeometry
 
-from giftwrap.core.carton.blank import Blank, Draft
+from giftwrap.core.carton.blank import Blank, Draft, Tear
+from giftwrap.core.carton.folding import MOST_FOLD, Folded, angles_at
 from giftwrap.core.errors import PackError
 
 TOLERANCE = 0.3
@@ -19,7 +21,13 @@ GRID = 1e-4
 LEAST_PANEL = 4.0
 """Mm² below which what lies between lines is no panel but a slip of the pen."""
 LEAST_CREASE = 0.5
+CUT, TIE = 3.0, 1.0
+"""Mm of a perforation that are cut and that are left, which drawings do not say (common practice)."""
 MOST_LINES = 4000
+RIGHT = 90.0
+AT_CREASE, MEETS = 0.5, 0.1
+"""Mm within which an angle is written at a crease's middle, and creases in a circle meet when closed."""
+_ANGLE = re.compile(r"\s*([-−]?\d{1,3}(?:\.\d+)?)\s*°\s*")
 
 
 @dataclass(frozen=True)
@@ -34,11 +42,14 @@ def blank_from_lines(
     cuts: Sequence[LineString],
     creases: Sequence[LineString],
     *,
+    tears: Sequence[LineString] = (),
     names: Sequence[tuple[str, tuple[float, float]]] = (),
     tolerance: float = TOLERANCE,
 ) -> FoundBlank:
-    """Find the panels of a blank and how they hang together; each crease is proposed to close at 90°.
+    """Find the panels of a blank and how they hang together; each crease is proposed to close at 90° unless
+    an angle is written at its middle. Creases in a circle are taken if by such angles they meet.
 
+    tears : perforations; of each straight one that lies in a panel that panel tears
     names : of panels, and a place inside each
 
     Raises PackError when the outline is open, no panel is found, or the panels do not hang together as a
@@ -60,12 +71,26 @@ def blank_from_lines(
     panels = [face for face in faces if face.area >= LEAST_PANEL]
     if len(panels) < len(faces):
         notes.append(f"{len(faces) - len(panels)} slivers of less than {LEAST_PANEL:g} mm² were left out.")
-    hinges = _hinges(panels, crease)
-    tree = _tree(panels, hinges)
+    hinges = _hinges(panels, crease, _angles_in(names))
+    tree, closing = _tree(panels, hinges)
     windows = len(panels) - len(tree) - 1
     if windows:
         notes.append(f"{windows} areas that no crease joins to the rest are taken for windows.")
-    return FoundBlank(_hung(panels, tree, names), tuple(notes))
+    blank = _hung(panels, tree, closing, [(word, at) for word, at in names if not _ANGLE.fullmatch(word)])
+    _refuse_circles(blank)
+    torn = [tear for line in tears if (tear := _tear(blank, line)) is not None]
+    if len(torn) < len(tears):
+        notes.append(f"{len(tears) - len(torn)} perforations that are bent or in no panel were left out.")
+    return FoundBlank(replace(blank, tears=tuple(torn)), tuple(notes))
+
+
+def _tear(blank: Blank, line: LineString) -> Tear | None:
+    """A perforation of a blank, cut and left as usual."""
+    if _straight(np.array(line.coords)) is None or line.length < CUT + TIE:
+        return None
+    middle = line.interpolate(0.5, normalized=True)
+    panel = next((p for p in blank.panels if p.outline.buffer(GRID).contains(middle)), None)
+    return None if panel is None else Tear(panel.name, line, CUT, TIE)
 
 
 def _joined(
@@ -100,14 +125,23 @@ def _met(at: Point, line: LineString, tolerance: float) -> tuple[float, float]:
 
 @dataclass(frozen=True)
 class _Hinge:
-    """A crease between two faces, by their numbers."""
+    """A crease between two faces, by their numbers, and its degrees when closed."""
 
     one: int
     other: int
     line: LineString
+    angle: float
 
 
-def _hinges(panels: list[Polygon], creases: list[BaseGeometry]) -> list[_Hinge]:
+def _angles_in(names: Sequence[tuple[str, tuple[float, float]]]) -> list[tuple[float, Point]]:
+    """The angles that are written on a drawing, and where."""
+    found = ((_ANGLE.fullmatch(word), Point(at)) for word, at in names)
+    return [(float(met[1].replace("−", "-")), at) for met, at in found if met is not None]
+
+
+def _hinges(
+    panels: list[Polygon], creases: list[BaseGeometry], angles: Sequence[tuple[float, Point]]
+) -> list[_Hinge]:
     """Pairs of faces that share a part of a crease."""
     found = []
     whole = unary_union(creases).buffer(1e-3, cap_style="flat") if creases else Polygon()
@@ -125,9 +159,12 @@ def _hinges(panels: list[Polygon], creases: list[BaseGeometry]) -> list[_Hinge]:
             if line is None:
                 raise PackError(
                     f"Two panels share creases that do not lie on one line, near {ends[0][0]:.1f}, "
-                    f"{ends[0][1]:.1f} mm: board cannot be folded there."
+                    f"{ends[0][1]:.1f} mm: board cannot be folded there. Curved creases cannot be read."
                 )
-            found.append(_Hinge(one, int(other), line))
+            middle = line.centroid
+            written = [angle for angle, at in angles if at.distance(middle) < AT_CREASE]
+            angle = written[0] if written and abs(written[0]) <= MOST_FOLD else RIGHT
+            found.append(_Hinge(one, int(other), line, angle))
     return found
 
 
@@ -141,31 +178,51 @@ def _straight(points: np.ndarray) -> LineString | None:
     return LineString([points[along.argmin()], points[along.argmax()]])
 
 
-def _tree(panels: list[Polygon], hinges: list[_Hinge]) -> list[tuple[int, int, LineString]]:
-    """Which face hangs on which by what, from the largest outwards. Raises PackError when none does, or when
-    they go round in a circle."""
-    order, hung = [max(range(len(panels)), key=lambda i: panels[i].area)], []
+Hung = tuple[int, int, _Hinge]
+"""A face, one that hangs on it, and the crease between them."""
+
+
+def _tree(panels: list[Polygon], hinges: list[_Hinge]) -> tuple[list[Hung], list[Hung]]:
+    """Which face hangs on which by what, from the largest outwards, and what closes circles between faces
+    that hang already. Raises PackError when none hangs on any."""
+    order, hung, closing = [max(range(len(panels)), key=lambda i: panels[i].area)], [], []
     loose = list(hinges)
     for at in order:
         for hinge in [hinge for hinge in loose if at in (hinge.one, hinge.other)]:
             beside = hinge.other if at == hinge.one else hinge.one
-            if beside in order:
-                middle = hinge.line.centroid
-                raise PackError(
-                    f"The creases go round in a circle near {middle.x:.1f}, {middle.y:.1f} mm: board that "
-                    "hangs together all around cannot be folded. Cut one of them."
-                )
             loose.remove(hinge)
+            if beside in order:
+                closing.append((at, beside, hinge))
+                continue
             order.append(beside)
-            hung.append((at, beside, hinge.line))
+            hung.append((at, beside, hinge))
     if not hung:
         raise PackError("No crease joins two panels: say which lines are creases.")
-    return hung
+    return hung, closing
+
+
+def _refuse_circles(blank: Blank) -> None:
+    """Raise PackError when creases go round in a circle and do not meet when they are closed."""
+    closing = [crease for crease in blank.creases if crease.closes]
+    if not closing:
+        return
+    poses = Folded(blank, angles_at(blank, 1.0), 0.0).poses
+    for crease in closing:
+        ends = np.column_stack([[crease.start, crease.end], np.zeros(2), np.ones(2)])
+        apart = ends @ (poses[crease.parent] - poses[crease.child]).T
+        if np.linalg.norm(apart[:, :3], axis=1).max() > MEETS:
+            middle = crease.line.centroid
+            raise PackError(
+                f"The creases go round in a circle near {middle.x:.1f}, {middle.y:.1f} mm: board that hangs "
+                "together all around can only be folded by angles that fit each other. Cut one of them, or "
+                "write the angles at the creases' middles, as “45°”."
+            )
 
 
 def _hung(
     panels: list[Polygon],
-    tree: list[tuple[int, int, LineString]],
+    tree: list[Hung],
+    closing: list[Hung],
     names: Sequence[tuple[str, tuple[float, float]]],
 ) -> Blank:
     kept = [tree[0][0], *(child for _, child, _ in tree)]
@@ -173,9 +230,11 @@ def _hung(
     draft = Draft()
     for number in kept:
         draft.panel(title[number], panels[number])
-    for parent, child, line in tree:
-        start, end = line.coords
-        draft.hang(title[child], title[parent], start, end, near=GRID)
+    for links, closes in ((tree, False), (closing, True)):
+        for parent, child, hinge in links:
+            start, end = hinge.line.coords
+            ends = title[child], title[parent], start, end
+            draft.hang(*ends, angle=hinge.angle, near=GRID, closes=closes)
     return draft.blank()
 
 

@@ -8,7 +8,7 @@ from shapely import Polygon
 from giftwrap.core.carton.blank import MET, Blank, Draft
 from giftwrap.core.carton.folding import Folded, angles_at
 from giftwrap.core.errors import PackError
-from giftwrap.core.model.carton import Board, Carton, OwnBlank, OwnCrease, OwnPanel
+from giftwrap.core.model.carton import Board, Carton, OwnBlank, OwnCrease, OwnPanel, Perforation
 
 DECIMALS, NEAR = 4, 0.01
 """Places are kept to so many decimals of a mm, and creases lie at edges within so many mm."""
@@ -41,13 +41,34 @@ def own_carton(blank: Blank, board: Board) -> Carton:
                 end=end,
                 angle=crease.angle,
                 step=crease.step,
+                closes=crease.closes,
             )
         )
     own = OwnBlank(panels=panels, creases=creases)
     faces = Folded(own_blank(own), angles_at(blank, 1.0), board.caliper).faces
     across, high, deep = np.clip(np.ptp(faces.outside.positions, axis=0), 5.0, 2000.0).round(1)
     size = {"length": float(across), "width": float(deep), "depth": float(high)}
-    return Carton(style="own", own=own, board=board, **size)
+    return Carton(style="own", own=own, board=board, perforations=_tears(blank), **size)
+
+
+def _tears(blank: Blank) -> list[Perforation]:
+    """Its perforations, each from the middle of its panel."""
+    found = []
+    for tear in blank.tears:
+        left, foot, right, top = blank.by_name[tear.panel].outline.bounds
+        (x0, y0), (x1, y1) = tear.line.coords[0], tear.line.coords[-1]
+        found.append(
+            Perforation(
+                panel=tear.panel,
+                x=round((x0 + x1 - left - right) / 2, DECIMALS),
+                y=round((y0 + y1 - foot - top) / 2, DECIMALS),
+                length=min(max(round(tear.line.length, DECIMALS), 2.0), 2000.0),
+                angle=round(float(np.degrees(np.arctan2(y1 - y0, x1 - x0))), DECIMALS),
+                cut=tear.cut,
+                tie=tear.tie,
+            )
+        )
+    return found
 
 
 def own_blank(own: OwnBlank, grain: float = 0.0) -> Blank:
@@ -64,15 +85,25 @@ def own_blank(own: OwnBlank, grain: float = 0.0) -> Blank:
     names = [panel.name for panel in own.panels]
     reached = {names[0]}
     for index, crease in enumerate(own.creases):
-        if crease.parent not in reached or crease.child not in names or crease.child in reached:
+        ends = {crease.parent, crease.child}
+        hangs = crease.parent in reached and crease.child in names and crease.child not in reached
+        if not (ends <= reached if crease.closes else hangs):
             raise PackError(
                 f"The {crease.child} cannot hang on the {crease.parent}: panels hang together as a tree, "
                 "each on one that comes before.",
                 f"own.creases.{index}",
             )
         reached.add(crease.child)
-        ends = crease.start, crease.end
-        draft.hang(crease.child, crease.parent, *ends, angle=crease.angle, step=crease.step, near=NEAR)
+        draft.hang(
+            crease.child,
+            crease.parent,
+            crease.start,
+            crease.end,
+            angle=crease.angle,
+            step=crease.step,
+            closes=crease.closes,
+            near=NEAR,
+        )
     if len(reached) < len(names):
         loose = next(name for name in names if name not in reached)
         raise PackError(f"The {loose} hangs on nothing: give it a crease.", "own.creases")

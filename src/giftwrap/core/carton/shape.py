@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
+from giftwrap.core.carton.bending import Bent
 from giftwrap.core.carton.blank import Blank
-from giftwrap.core.carton.component import Component
+from giftwrap.core.carton.component import Component, sheets_of
 from giftwrap.core.carton.folding import Faces, Folded, angles_at
 from giftwrap.core.carton.styles import components_of
 from giftwrap.core.mesh.path import Array
@@ -25,7 +26,7 @@ class FoldedComponent:
     """One component as it is folded. `pose` (4, 4) takes its first panel's blank to where it stands."""
 
     component: Component
-    folded: Folded
+    folded: Folded | Bent
     pose: Array
 
     @property
@@ -50,18 +51,24 @@ class CartonShape:
         """Its blanks by their components' names."""
         return {one.component.name: one.component.blank for one in self.components}
 
+    @property
+    def sheets(self) -> dict[str, Blank]:
+        """Everything that is cut for it: its blanks, and the paper that covers them."""
+        return sheets_of([one.component for one in self.components])
+
 
 def fold_carton(carton: Carton) -> CartonShape:
     """Draw and fold a carton. Raises PackError, naming the field, when that cannot be done."""
     components, allowances = components_of(carton)
     several = len(components) > 1
+    components = tuple(_in_order(component, carton, several=several) for component in components)
     steps = max(component.blank.steps for component in components)
     folding = carton.closed / FOLDING if several else carton.closed
     found = []
     for component in components:
         flaps = _flaps_of(component, carton, several=several)
         angles = angles_at(component.blank, min(folding, 1.0), steps=steps, flaps=flaps, spring=carton.spring)
-        folded = Folded(component.blank, angles, carton.board.caliper)
+        folded = component.folded(angles, carton.board.caliper)
         found.append(FoldedComponent(component, folded, _pose(component, carton, folded, min(folding, 1.0))))
     if several:
         found = _put_together(found, carton)
@@ -74,6 +81,16 @@ def fold_carton(carton: Carton) -> CartonShape:
     return CartonShape(carton, tuple(settled), allowances)
 
 
+def _in_order(component: Component, carton: Carton, *, several: bool) -> Component:
+    """A component whose creases fold in the steps they were given."""
+    before = f"{component.name} " if several else ""
+    creases = tuple(
+        replace(crease, step=carton.order.get(f"{before}{crease.name}", crease.step))
+        for crease in component.blank.creases
+    )
+    return replace(component, blank=replace(component.blank, creases=creases)) if carton.order else component
+
+
 def _flaps_of(component: Component, carton: Carton, *, several: bool) -> dict[str, float]:
     """Those set by hand that are this component's; of several, their names begin with it."""
     before = f"{component.name} " if several else ""
@@ -81,7 +98,7 @@ def _flaps_of(component: Component, carton: Carton, *, several: bool) -> dict[st
     return {names[name]: angle for name, angle in carton.flaps.items() if name in names}
 
 
-def _pose(component: Component, carton: Carton, folded: Folded, share: float) -> Array:
+def _pose(component: Component, carton: Carton, folded: Folded | Bent, share: float) -> Array:
     """A component by itself, its middle over the origin; a tube rises from lying flat in its first step."""
     t, pose = carton.board.caliper, np.eye(4)
     if component.stands == "front":
@@ -129,3 +146,25 @@ def _positions(one: FoldedComponent) -> Array:
     """(n, 3) float: all points of it as it stands."""
     points = np.vstack([one.faces.outside.positions, one.faces.inside.positions])
     return np.asarray(points @ one.pose[:3, :3].T + one.pose[:3, 3])
+
+
+def floor_of(shape: CartonShape) -> Array:
+    """(4, 4) float: the middle of the floor inside of a carton, upright; of one that goes over others, of
+    what lies within."""
+    inner = next((one for one in shape.components if one.component.name == "tray"), shape.components[0])
+    outlines = {
+        name: ring @ inner.pose[:3, :3].T + inner.pose[:3, 3]
+        for name, (ring, _) in inner.folded.outlines().items()
+    }
+    floors = [
+        name for name in outlines if name == "floor" or (name.startswith("bottom") and "tuck" not in name)
+    ]
+    walls = [panel.name for panel in inner.component.blank.panels if panel.role == "panel"]
+    around = np.vstack([outlines[name] for name in (["floor"] if "floor" in outlines else walls)])
+    points = np.vstack([outlines[name] for name in floors]) if floors else _positions(inner)
+    found = np.eye(4)
+    found[:2, 3] = (around.min(axis=0) + around.max(axis=0))[:2] / 2
+    t = shape.carton.board.caliper
+    open_below = shape.carton.style == "sleeve"
+    found[2, 3] = float(points[:, 2].max()) + t / 2 if floors else 0.0 if open_below else t
+    return found

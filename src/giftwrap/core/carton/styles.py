@@ -3,19 +3,22 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
+from dataclasses import replace
 
-from giftwrap.core.carton import trays, tubes
+from giftwrap.core.carton import gable, locking, pillow, trays, tubes
 from giftwrap.core.carton.allowances import Allowances
+from giftwrap.core.carton.areas import finished
 from giftwrap.core.carton.component import Component, grain_of
 from giftwrap.core.carton.insert import insert_of
 from giftwrap.core.carton.own import own_blank
-from giftwrap.core.carton.windows import with_windows
+from giftwrap.core.carton.papers import paper_of
 from giftwrap.core.errors import PackError
 from giftwrap.core.model.carton import Carton
 
 STYLES: Mapping[str, Callable[[Carton, Allowances], tuple[Component, ...]]] = {
     "straight-tuck": tubes.straight_tuck,
     "reverse-tuck": tubes.reverse_tuck,
+    "crash-lock": locking.crash_lock,
     "sleeve": tubes.sleeve,
     "slotted-case": tubes.slotted_case,
     "tray": trays.tray,
@@ -25,6 +28,8 @@ STYLES: Mapping[str, Callable[[Carton, Allowances], tuple[Component, ...]]] = {
     "drawer": trays.drawer,
     "book": trays.book,
     "mailer": trays.mailer,
+    "gable": gable.gable,
+    "pillow": pillow.pillow,
 }
 
 
@@ -35,7 +40,7 @@ def components_of(carton: Carton) -> tuple[tuple[Component, ...], Mapping[str, f
     """
     if carton.own is not None:
         own = (Component("carton", own_blank(carton.own, grain_of(carton))),)
-        return with_windows(own, carton.windows), {}
+        return finished(own, carton), {}
     t = carton.board.caliper
     for name in ("length", "width", "depth"):
         if getattr(carton, name) < 6 * t:
@@ -50,4 +55,11 @@ def components_of(carton: Carton) -> tuple[tuple[Component, ...], Mapping[str, f
         last = [component for component in components if component.comes == "over"]
         insert = insert_of(carton, carton.insert, allow)
         components = (*(c for c in components if c not in last), insert, *last)
-    return with_windows(components, carton.windows), allow.used
+    if carton.board.wrapped:
+        components = tuple(
+            component
+            if component.bending or component.name == "insert"
+            else replace(component, paper=paper_of(component, t, allow))
+            for component in components
+        )
+    return finished(components, carton), allow.used

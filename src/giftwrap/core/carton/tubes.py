@@ -72,7 +72,7 @@ def glued_tube(
     return tube
 
 
-def _tuck_end(
+def tuck_end(
     draft: Draft, carton: Carton, tube: Tube, allow: Allowances, *, of: str, top: bool, step: int
 ) -> None:
     """A lid with its tuck on one panel, and dust flaps on both sides, at the top or bottom of a tube."""
@@ -126,8 +126,8 @@ def _tuck_carton(
     ends = {"front": lid, "right": dust, "back": (lid[0], lid[1] + tab), "left": dust}
     draft = Draft(grain_of(carton))
     tube = glued_tube(draft, (carton.length, carton.width, depth), t, ends, allow)
-    _tuck_end(draft, carton, tube, allow, of=bottom_of, top=False, step=1)
-    _tuck_end(draft, carton, tube, allow, of=top_of, top=True, step=4)
+    tuck_end(draft, carton, tube, allow, of=bottom_of, top=False, step=1)
+    tuck_end(draft, carton, tube, allow, of=top_of, top=True, step=4)
     if tab:
         left, right = tube.sides["back"]
         hole = _hanging_hole(min(1.0, 0.7 * (right - left) / HOLE_SLOT_MM[0]))

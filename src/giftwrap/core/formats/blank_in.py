@@ -10,13 +10,15 @@ from typing import Any
 from xml.sax import SAXException
 
 import numpy as np
+import shapely
 import svgelements
 from ezdxf import path as dxf_path
 from ezdxf.filemanagement import read as read_drawing
 from ezdxf.lldxf.const import DXFError
-from shapely import LineString
+from shapely import LineString, Polygon
 
-from giftwrap.core.carton.linework import TOLERANCE, FoundBlank, blank_from_lines
+from giftwrap.core.carton.blank import MET
+from giftwrap.core.carton.linework import GRID, TOLERANCE, FoundBlank, blank_from_lines
 from giftwrap.core.errors import PackError
 from giftwrap.core.formats.blank_pdf import FLATTENED, DrawnLine, read_pdf
 from giftwrap.core.formats.profile_dxf import DXF_MM
@@ -26,11 +28,14 @@ from giftwrap.core.reading import DRAWING, read_apart
 
 MOST_POINTS = 60_000
 MAX_BYTES = 20_000_000
+MOST_OUTLINE = 1200
+"""Points of an outline that is read for a part of a panel."""
 _WORDS: Mapping[str, str] = {
     "cut": r"\b(cut|cutting|kiss|trim|knife|die)",
     "crease": r"\b(crease|creasing|fold|score|scoring|bend)",
     "perforation": r"\b(perf)",
     "glue": r"\b(glue|gluing|adhesive)",
+    "emboss": r"\b(emboss|deboss)",
 }
 """What layers, inks and groups are called that hold lines of a kind (common practice)."""
 _OTHERS = r"\b(name|text|dimension|note|legend|bleed|safe|print|art|guide)"
@@ -96,7 +101,30 @@ def folded_lines(
         groups = (group for i, group in enumerate(found.groups) if chosen[i] == kind)
         return [LineString(line) for group in groups for line in group.lines]
 
-    return blank_from_lines(of("cut"), of("crease"), names=found.names, tolerance=tolerance)
+    return blank_from_lines(
+        of("cut"), of("crease"), tears=of("perforation"), names=found.names, tolerance=tolerance
+    )
+
+
+def closed_outline(data: bytes, name: str) -> Polygon:
+    """The largest closed outline in a drawing, mm, y up; what lies within it does not matter.
+
+    Raises PackError that says what could not be read.
+    """
+    lines = [LineString(line) for group in read_lines(data, name).groups for line in group.lines]
+    closed = list(shapely.polygonize([shapely.union_all(lines, grid_size=GRID)]).geoms)
+    whole = shapely.union_all([Polygon(face.exterior) for face in closed])
+    parts = [part for part in getattr(whole, "geoms", [whole]) if isinstance(part, Polygon)]
+    largest = max(parts, key=lambda part: part.area, default=Polygon())
+    if largest.area < MET:
+        raise PackError(f"{name} has no closed outline: draw one shape whose line comes back to its start.")
+    size = float(max(np.ptp(np.array(largest.exterior.coords), axis=0)))
+    tolerance = 2e-4 * size
+    found = Polygon(largest.exterior).simplify(tolerance)
+    while len(found.exterior.coords) > MOST_OUTLINE:
+        tolerance *= 2
+        found = Polygon(largest.exterior).simplify(tolerance)
+    return found
 
 
 def lines_answer(data: bytes, name: str) -> tuple[dict[str, Any], bytes]:

@@ -1,4 +1,4 @@
-"""The lines of a blank as drawings have them: cut, crease and glue, and the panels' names."""
+"""The lines of a blank as drawings have them: cut, crease and others, and the panels' names."""
 
 from __future__ import annotations
 
@@ -11,10 +11,11 @@ from shapely import LineString, MultiLineString, line_merge
 from shapely.affinity import translate
 from shapely.geometry.base import BaseGeometry
 
-from giftwrap.core.carton.blank import Blank
+from giftwrap.core.carton.blank import Blank, Crease
 
-LineKind = Literal["cut", "crease", "glue"]
-KINDS: tuple[LineKind, ...] = ("cut", "crease", "glue")
+LineKind = Literal["cut", "crease", "perforation", "emboss", "glue"]
+KINDS: tuple[LineKind, ...] = ("cut", "crease", "perforation", "emboss", "glue")
+RIGHT, LEAST_OFF = 90.0, 0.01
 APART = 20.0
 """Mm between the blanks of a carton that has several."""
 MARGIN = 10.0
@@ -37,7 +38,8 @@ class FlatLine:
 class FlatDrawing:
     """All lines of a carton's blanks on one sheet, `size` mm across and up.
 
-    names : of panels, each in the middle of its own; and which way the grain runs, below
+    names : of panels, each in the middle of its own; at creases their degrees when closed, where that is no
+        right angle; and which way the grain runs, below
     """
 
     size: tuple[float, float]
@@ -56,6 +58,11 @@ def drawing_of(blanks: Mapping[str, Blank]) -> FlatDrawing:
         for panel in blank.panels:
             at = panel.outline.representative_point()
             names.append((panel.name, (at.x + x, at.y + y)))
+        for crease in blank.creases:
+            angle = closing_angle(blank, crease)
+            if abs(angle - RIGHT) > LEAST_OFF and not crease.curve:
+                middle = crease.line.interpolate(0.5, normalized=True)
+                names.append((angle_words(angle), (middle.x + x, middle.y + y)))
         way = "upright" if blank.grain else "across"
         names.append((f"grain {way}", (left + blank.size[0] / 2, MARGIN / 2)))
         left += blank.size[0] + APART
@@ -63,12 +70,29 @@ def drawing_of(blanks: Mapping[str, Blank]) -> FlatDrawing:
     return FlatDrawing((left - APART + MARGIN, tall + 2 * MARGIN), tuple(lines), tuple(names))
 
 
+def closing_angle(blank: Blank, crease: Crease) -> float:
+    """Degrees of a crease when a blank is closed, also where it follows another."""
+    if crease.follows is None:
+        return crease.angle
+    leading = {one.name: one.angle for one in blank.creases}
+    return crease.follows.rule(*(leading[name] for name in crease.follows.creases))
+
+
+def angle_words(degrees: float) -> str:
+    """How an angle is written at a crease."""
+    return f"{round(degrees, 3) or 0.0:.7g}°"
+
+
 def lines_of(blank: Blank) -> list[tuple[LineKind, LineString]]:
     """The lines of one blank where it lies: rings are closed lines."""
     found: list[tuple[LineKind, LineString]] = []
     for ring in (blank.outline.exterior, *blank.outline.interiors):
         found.append(("cut", LineString(ring.simplify(1e-6).coords)))
-    found += [("crease", line) for line in _merged([crease.line for crease in blank.creases])]
+    straight = [crease.line for crease in blank.creases if not crease.curve]
+    found += [("crease", line) for line in _merged(straight)]
+    found += [("crease", crease.line) for crease in blank.creases if crease.curve]
+    found += [("perforation", tear.line) for tear in blank.tears]
+    found += [("emboss", LineString(one.outline.exterior.coords)) for one in blank.pressed]
     found += [("glue", LineString(glue.exterior.coords)) for glue in blank.glue]
     return found
 

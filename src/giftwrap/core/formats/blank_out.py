@@ -23,19 +23,22 @@ TYPE_MM = 3.5
 EMS_A_LETTER = 0.5
 """About how wide a letter of the standard sans-serif is."""
 _COLOURS: dict[LineKind, str] = {
-    "cut": "#23262b", "crease": "#b3324c", "glue": "#3c7a57",
+    "cut": "#23262b", "crease": "#b3324c", "perforation": "#a8641f", "emboss": "#4a5a8a", "glue": "#3c7a57",
 }  # fmt: skip
 _DASHES: dict[LineKind, tuple[float, ...]] = {
-    "cut": (), "crease": (3.0, 1.5), "glue": (0.5, 1.5),
+    "cut": (), "crease": (3.0, 1.5), "perforation": (2.0, 1.0), "emboss": (), "glue": (0.5, 1.5),
 }  # fmt: skip
 _INKS: dict[LineKind, tuple[float, float, float, float]] = {
     "cut": (0.0, 1.0, 0.0, 0.0),
     "crease": (1.0, 0.0, 0.0, 0.0),
+    "perforation": (0.0, 0.5, 1.0, 0.0),
+    "emboss": (1.0, 0.7, 0.0, 0.0),
     "glue": (1.0, 0.0, 1.0, 0.0),
 }
 """CMYK that separations are shown in; what they are is their name."""
 _STEPS: dict[LineKind, str] = {
-    "cut": "Cutting", "crease": "Creasing", "glue": "Gluing",
+    "cut": "Cutting", "crease": "Creasing", "perforation": "Perforating", "emboss": "Embossing",
+    "glue": "Gluing",
 }  # fmt: skip
 """Types of the group "Structural" of ISO 19593-1 (processing steps in PDF); from memory."""
 
@@ -76,7 +79,7 @@ def _path(line: FlatLine, height: float) -> str:
 
 def _dxf(drawing: FlatDrawing) -> bytes:
     document = new_drawing("R2010", units=4, setup=["linetypes"])
-    for kind, colour in zip(KINDS, (7, 1, 3), strict=True):
+    for kind, colour in zip(KINDS, (7, 1, 30, 5, 3), strict=True):
         linetype = "DASHED" if _DASHES[kind] else "CONTINUOUS"
         document.layers.add(kind.upper(), color=colour, linetype=linetype)
     document.layers.add("NAMES", color=8)

@@ -88,6 +88,22 @@ class Part(Document):
     ids: Ids
 
 
+class PutIn(Document):
+    """Into a box that stands there: in free holes of its insert, or side by side on its floor."""
+
+    kind: Literal["put-in"] = "put-in"
+    ids: Ids
+    box: Key
+
+
+class TakeOut(Document):
+    """Out of the boxes they stand in, onto the floor beside everything."""
+
+    kind: Literal["take-out"] = "take-out"
+    ids: Ids
+
+
 Arrangement = Annotated[
-    Stand | Copies | Row | Arc | Apart | Rest | TakeAway | Gather | Part, Field(discriminator="kind")
+    Stand | Copies | Row | Arc | Apart | Rest | TakeAway | Gather | Part | PutIn | TakeOut,
+    Field(discriminator="kind"),
 ]

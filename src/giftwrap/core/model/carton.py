@@ -9,13 +9,14 @@ from pydantic import Field, model_validator
 from giftwrap.core.errors import PackError
 from giftwrap.core.model.document import Degrees, Document, Millimetres, Name
 from giftwrap.core.model.material import Clear, Fraction, Linked, Opaque
-from giftwrap.core.model.panel import ArtworkUse, Placement
+from giftwrap.core.model.panel import ArtworkUse, Place, Placement, Ring
 
 Side = Annotated[float, Field(ge=5, le=2000, allow_inf_nan=False)]
 """Mm of a carton's inside."""
 StyleName = Literal[
     "straight-tuck",
     "reverse-tuck",
+    "crash-lock",
     "hanging-card",
     "sleeve",
     "slotted-case",
@@ -25,10 +26,10 @@ StyleName = Literal[
     "drawer",
     "book",
     "mailer",
+    "gable",
+    "pillow",
     "own",
 ]
-Place = tuple[Millimetres, Millimetres]
-Ring = Annotated[tuple[Place, ...], Field(min_length=3, max_length=2000)]
 
 
 class Board(Document):
@@ -61,21 +62,51 @@ class Hole(Document):
     rounding: Fraction = 1.0
 
 
-class Window(Document):
-    """An opening in a panel: its middle from the panel's, to the right and up on the blank, mm.
+Extent = Annotated[float, Field(ge=2, le=2000, allow_inf_nan=False)]
+
+
+class Area(Document):
+    """A part of a panel: its middle from the panel's, to the right and up on the blank, mm.
 
     panel : its name; of several blanks, after their component's: "lid front"
     rounding : of its corners, as a share of half its shorter side
-    film : what is glued behind it; none leaves it open
+    shape : its outline where it is neither rectangle nor oval; it is made as wide and high as is said
     """
 
     panel: Name
     x: Millimetres = 0.0
     y: Millimetres = 0.0
-    across: Annotated[float, Field(ge=2, le=2000, allow_inf_nan=False)]
-    high: Annotated[float, Field(ge=2, le=2000, allow_inf_nan=False)]
+    across: Extent
+    high: Extent
     rounding: Fraction = 0.2
+    shape: Ring | None = None
+
+
+class Window(Area):
+    """An opening in a panel; `film` is what is glued behind it, and none leaves it open."""
+
     film: Clear | Linked | None = Clear(refractive_index=1.46, depth=5.0, density=1.3)
+
+
+class Embossing(Area):
+    """Board pressed out of a panel's plane by so many mm, or in where negative."""
+
+    height: Annotated[float, Field(ge=-3, le=3, allow_inf_nan=False)] = 0.4
+
+
+class Perforation(Document):
+    """A line along which a panel tears: its middle from the panel's, mm; 0° goes to the right on the blank.
+
+    cut, tie : mm that are cut through and that are left, in turns
+    """
+
+    panel: Name
+    x: Millimetres = 0.0
+    y: Millimetres = 0.0
+    length: Extent
+    angle: Degrees = 0.0
+    cut: Annotated[float, Field(ge=0.3, le=50, allow_inf_nan=False)] = 3.0
+    tie: Annotated[float, Field(ge=0.3, le=50, allow_inf_nan=False)] = 1.0
 
 
 class Insert(Document):
@@ -97,7 +128,8 @@ class OwnPanel(Document):
 
 
 class OwnCrease(Document):
-    """Where one of its panels hangs on another; `angle` is its degrees when closed."""
+    """Where one of its panels hangs on another; `angle` is its degrees when closed, and it `closes` a circle
+    where both hang on others already."""
 
     parent: Name
     child: Name
@@ -105,6 +137,7 @@ class OwnCrease(Document):
     end: Place
     angle: Degrees = 90.0
     step: Annotated[int, Field(ge=0, le=60)] = 0
+    closes: bool = False
 
 
 class OwnBlank(Document):
@@ -120,10 +153,12 @@ class Carton(Document):
     length : from left to right, width : from front to back, depth : from bottom to top, mm
     allowances : mm of those that differ from what is usual for the style, by name
     own : the blank of one whose style is "own"; its sizes are those of the box when it was read
-    windows : openings in its panels
+    windows, embossings, perforations : openings in its panels, board pressed out of them, and lines along
+        which they tear
     insert : what stands in it to hold packs
     closed : how far it is folded, from flat (0) to closed (1)
     flaps : how far flaps are folded by hand instead, by the crease's name, in degrees
+    order : in which step creases fold where that was changed, by name, from 0
     spring : degrees by which what is only tucked in stands open
     prints : what is printed on the outside of its blanks, by component; placed from the lower left corner
         of the blank as it is seen from there
@@ -138,9 +173,12 @@ class Carton(Document):
     allowances: Annotated[dict[Name, Millimetres], Field(max_length=60)] = {}
     own: OwnBlank | None = None
     windows: Annotated[list[Window], Field(max_length=12)] = []
+    embossings: Annotated[list[Embossing], Field(max_length=12)] = []
+    perforations: Annotated[list[Perforation], Field(max_length=24)] = []
     insert: Insert | None = None
     closed: Fraction = 1.0
     flaps: Annotated[dict[Name, Degrees], Field(max_length=120)] = {}
+    order: Annotated[dict[Name, Annotated[int, Field(ge=0, le=60)]], Field(max_length=120)] = {}
     spring: Annotated[float, Field(ge=0, le=30, allow_inf_nan=False)] = 0.0
     prints: Annotated[dict[Name, Annotated[list[Placement], Field(max_length=40)]], Field(max_length=6)] = {}
 

@@ -17,6 +17,10 @@ from giftwrap.core.model.document import (
 )
 from giftwrap.core.model.material import Linked, Opaque
 
+Place = tuple[Millimetres, Millimetres]
+Ring = Annotated[tuple[Place, ...], Field(min_length=3, max_length=2000)]
+"""An outline, mm."""
+
 
 class Placement(Document):
     """One artwork on a panel. `x` and `y` place its lower left corner in mm from the panel's.
@@ -74,6 +78,7 @@ class PickedPanel(Printed):
     part : that it lies on; at : mm, where its middle lies there
     turn : degrees it is turned to the right from upright
     grow : degrees that neighbouring faces may turn by for the label to go on over them
+    outline : what it is cut to where it is no rectangle, mm to the right and up from its middle
     """
 
     kind: Literal["picked"] = "picked"
@@ -81,6 +86,7 @@ class PickedPanel(Printed):
     at: tuple[Millimetres, Millimetres, Millimetres]
     turn: Degrees = 0.0
     grow: Annotated[float, Field(ge=1, le=180, allow_inf_nan=False)] = 30.0
+    outline: Ring | None = None
 
 
 def _wraps(data: Any) -> Any:

@@ -97,12 +97,14 @@ class Standing(Document):
 
     of : what it is
     group : it moves with, and its pose counts from
+    inside : the box that it stands in, if it does: its pose counts from the middle of that one's floor
     """
 
     id: Key
     of: Annotated[OfPack | OfHero, Field(discriminator="kind")]
     pose: Pose = Pose()
     group: Key | None = None
+    inside: Key | None = None
     hidden: bool = False
 
 
@@ -153,6 +155,27 @@ class PhotoSet(Versioned):
             standing.hidden or any(group.hidden for group in group_chain(standing.group, self.groups))
         )
 
+    def boxes_around(self, standing: Standing) -> list[Standing]:
+        """What something stands in, from the innermost; ends where that goes round in a circle."""
+        by_id, found = {one.id: one for one in self.standing}, []
+        while standing.inside is not None and standing.inside in by_id:
+            standing = by_id[standing.inside]
+            if standing in found:
+                break
+            found.append(standing)
+        return found
+
+    def _refuse_no_box(self, standing: Standing, place: str) -> None:
+        if standing.inside is None:
+            return
+        if standing.inside not in {one.id for one in self.standing}:
+            raise PackError(f"“{standing.inside}” is not on this set: choose another box, or none.", place)
+        around = self.boxes_around(standing)
+        if standing in around or any(one.inside is not None for one in around[-1:]):
+            raise PackError(f"“{standing.id}” cannot stand in what stands in it: choose another box.", place)
+        if standing.group is not None:
+            raise PackError(f"“{standing.id}” moves with its box: take it out of its group.", place)
+
     @model_validator(mode="after")
     def _keys_name_one_thing(self) -> PhotoSet:
         seen: set[str] = set()
@@ -165,6 +188,7 @@ class PhotoSet(Versioned):
             seen.add(standing.id)
         for index, standing in enumerate(self.standing):
             refuse_unknown_group(standing.group, self.groups, f"standing.{index}.group")
+            self._refuse_no_box(standing, f"standing.{index}.inside")
         for key, group in self.groups.items():
             refuse_unknown_group(group.group, self.groups, f"groups.{key}.group")
             group_chain(key, self.groups)

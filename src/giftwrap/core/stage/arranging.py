@@ -25,13 +25,25 @@ from giftwrap.core.model.arrangement import (
     Copies,
     Gather,
     Part,
+    PutIn,
     Rest,
     Row,
     Stand,
     TakeAway,
 )
 from giftwrap.core.model.photo_set import group_chain
-from giftwrap.core.stage.standing import Placed, crossings, extent_of, line_up, lowest, pose_matrix
+from giftwrap.core.stage.boxing import freed, put_in, take_out
+from giftwrap.core.stage.standing import (
+    Placed,
+    beside,
+    crossings,
+    extent_of,
+    line_up,
+    lowest,
+    pose_matrix,
+    pose_of,
+    rested,
+)
 from giftwrap.core.things.thing import Thing
 
 APART_MM = 3.0
@@ -79,37 +91,50 @@ def arranged(frame: Frame, how: Arrangement, things: Mapping[str, Thing]) -> Pho
 
 
 def _stand(frame: Frame, how: Stand, things: Mapping[str, Thing]) -> PhotoSet:
-    placed = line_up(frame, things)
     thing = things.get(how.pack)
     if thing is None:
         raise PackError(f"The pack “{how.pack}” is not in the job any more: choose another.", "pack")
     if how.x is not None and how.y is not None:
         pose = Pose(x=how.x, y=how.y)
-    elif not placed:
-        pose = Pose()
     else:
-        extent = extent_of(placed)
-        gap = max(0.12 * (extent.high[0] - extent.low[0]), 8.0)
-        pose = Pose(x=round(extent.high[0] + gap - thing.extent.low[0], 1), y=round(extent.middle[1], 1))
+        pose = beside(line_up(frame, things), thing)
     here = Placed("", how.pack, thing, pose_matrix(pose))
-    return _added(frame, [Standing(id=how.pack, of=OfPack(pack=how.pack), pose=_rested(pose, here))])
+    return _added(frame, [[Standing(id=how.pack, of=OfPack(pack=how.pack), pose=rested(pose, here))]])
 
 
 def _copies(frame: Frame, how: Copies, things: Mapping[str, Thing]) -> PhotoSet:
-    """Copies stand alone, wherever their originals are grouped."""
-    chosen = [one for one in line_up(frame, things) if one.id in how.ids]
-    standing = {one.id: one for one in frame.photo_set.standing}
+    """Copies stand alone, wherever their originals are grouped. What stands in a box is copied with it;
+    without it its copies stand in the same one, in the insert's next holes if it has any."""
+    by_id = {one.id: one for one in frame.photo_set.standing}
+    ids = {*how.ids}
+    ids |= {one.id for one in by_id.values() if any(b.id in ids for b in frame.photo_set.boxes_around(one))}
+    chosen = [one for one in line_up(frame, things) if one.id in ids]
     if not chosen:
         return frame.photo_set
     low, high = _span(chosen, ACROSS)
     step = high - low + how.gap
-    fresh = []
+    batches = []
     for number in range(1, how.count + 1):
+        batch = []
         for one in chosen:
-            pose = _pose_of(one.pose, standing[one.id].pose)
+            standing = by_id[one.id]
+            if standing.inside in ids:
+                batch.append(standing)
+                continue
+            pose = standing.pose if standing.inside else pose_of(one.pose, standing.pose)
             moved = pose.model_copy(update={"x": pose.x + number * step})
-            fresh.append(standing[one.id].model_copy(update={"pose": moved, "group": None}))
-    return _added(frame, fresh)
+            batch.append(standing.model_copy(update={"pose": moved, "group": None}))
+        batches.append(batch)
+    result = _added(frame, batches)
+    inside = {one.id: one.thing.inside for one in line_up(frame, things)}
+    boxed: dict[str, list[str]] = {}
+    for fresh in result.standing[len(by_id) :]:
+        box = inside.get(fresh.inside) if fresh.inside else None
+        if fresh.inside and box is not None and box.holes:
+            boxed.setdefault(fresh.inside, []).append(fresh.id)
+    for key, names in boxed.items():
+        result = put_in(frame.model_copy(update={"photo_set": result}), PutIn(ids=names, box=key), things)
+    return result
 
 
 def _row(frame: Frame, how: Row, things: Mapping[str, Thing]) -> PhotoSet:
@@ -178,7 +203,8 @@ def _apart(frame: Frame, how: Apart, things: Mapping[str, Thing]) -> PhotoSet:
 
 
 def _rest(frame: Frame, how: Rest, things: Mapping[str, Thing]) -> PhotoSet:
-    drop = {one.id: -lowest(one) for one in line_up(frame, things) if one.id in how.ids}
+    free = {one.id for one in frame.photo_set.standing if one.inside is None}
+    drop = {one.id: -lowest(one) for one in line_up(frame, things) if one.id in how.ids and one.id in free}
     return _reposed(
         frame.photo_set,
         lambda one: one.pose.model_copy(update={"z": round(one.pose.z + drop[one.id], 3)}),
@@ -187,7 +213,8 @@ def _rest(frame: Frame, how: Rest, things: Mapping[str, Thing]) -> PhotoSet:
 
 
 def _take_away(frame: Frame, how: TakeAway, things: Mapping[str, Thing]) -> PhotoSet:
-    photo_set = frame.photo_set
+    inside = [one.id for one in frame.photo_set.standing if one.inside in how.ids and one.id not in how.ids]
+    photo_set = freed(frame, inside, things) if inside else frame.photo_set
     left = [one for one in photo_set.standing if one.id not in how.ids]
     line_ups = {
         key: one.model_copy(update={"standing": [name for name in one.standing if name not in how.ids]})
@@ -200,7 +227,8 @@ def _gather(frame: Frame, how: Gather, things: Mapping[str, Thing]) -> PhotoSet:
     photo_set = _part(frame, Part(ids=how.ids), things)
     key = _free_key("group", photo_set.groups)
     standing = [
-        one.model_copy(update={"group": key}) if one.id in how.ids else one for one in photo_set.standing
+        one.model_copy(update={"group": key}) if one.id in how.ids and one.inside is None else one
+        for one in photo_set.standing
     ]
     groups = {**photo_set.groups, key: Group(name=how.name)}
     return photo_set.model_copy(update={"standing": standing, "groups": groups})
@@ -215,7 +243,7 @@ def _part(frame: Frame, how: Part, things: Mapping[str, Thing]) -> PhotoSet:
         matrix = pose_matrix(one.pose)
         for group in group_chain(one.group, groups):
             matrix = pose_matrix(group.pose) @ matrix
-        return one.model_copy(update={"pose": _pose_of(matrix, one.pose), "group": None})
+        return one.model_copy(update={"pose": pose_of(matrix, one.pose), "group": None})
 
     standing = [alone(one) for one in frame.photo_set.standing]
     return _without_empty_groups(frame.photo_set.model_copy(update={"standing": standing}))
@@ -231,6 +259,8 @@ _HOW: dict[str, Callable[..., PhotoSet]] = {
     "take-away": _take_away,
     "gather": _gather,
     "part": _part,
+    "put-in": put_in,
+    "take-out": take_out,
 }
 
 
@@ -238,8 +268,10 @@ def _units(frame: Frame, ids: Sequence[str], things: Mapping[str, Thing]) -> lis
     """What moves when these are moved, each once."""
     groups = frame.photo_set.groups
     outermost = {one.id: _outermost(one, groups) for one in frame.photo_set.standing}
+    carried = {one.id: frame.photo_set.boxes_around(one) for one in frame.photo_set.standing}
 
     def unit_of(name: str) -> tuple[str, bool]:
+        name = carried[name][-1].id if carried[name] else name  # what stands in a box moves with it
         group = outermost[name]
         return (name, False) if group is None else (group, True)
 
@@ -280,15 +312,20 @@ def _reposed(photo_set: PhotoSet, pose: Callable[[Standing], Pose], ids: set[str
     return photo_set.model_copy(update={"standing": standing})
 
 
-def _added(frame: Frame, fresh: Sequence[Standing]) -> PhotoSet:
-    """A set with more on it, under keys of their own, in the shot's line-up as well."""
+def _added(frame: Frame, batches: Sequence[Sequence[Standing]]) -> PhotoSet:
+    """A set with more on it, under keys of their own, in the shot's line-up as well. What stands in a box of
+    its own batch stands in that one's copy."""
     photo_set = frame.photo_set
     taken = {one.id for one in photo_set.standing}
     named = []
-    for one in fresh:
-        key = _free_key(one.id, taken)
-        taken.add(key)
-        named.append(one.model_copy(update={"id": key}))
+    for batch in batches:
+        keys: dict[str | None, str] = {}
+        for one in batch:
+            keys[one.id] = _free_key(one.id, taken)
+            taken.add(keys[one.id])
+        for one in batch:
+            inside = keys.get(one.inside, one.inside)
+            named.append(one.model_copy(update={"id": keys[one.id], "inside": inside}))
     line_ups = dict(photo_set.line_ups)
     if frame.shot.line_up in line_ups:
         chosen = line_ups[frame.shot.line_up]
@@ -333,26 +370,6 @@ def _way_out(first: _Unit, second: _Unit) -> Array:
         way[axis] = by
         ways.append(way)
     return min(ways, key=lambda way: float(np.abs(way).sum()))
-
-
-def _rested(pose: Pose, here: Placed) -> Pose:
-    low = lowest(here)
-    return pose if abs(low) < 1e-6 else pose.model_copy(update={"z": round(pose.z - low, 3)})
-
-
-def _pose_of(matrix: Array, before: Pose) -> Pose:
-    """The pose of a matrix: turned, then leaning, then nodding; `before` when it only moved."""
-    rotation = matrix[:3, :3]
-    lean = math.degrees(math.asin(max(-1.0, min(1.0, -float(rotation[2, 0])))))
-    if abs(abs(lean) - 90) < 1e-6:
-        turn, nod = math.degrees(math.atan2(-float(rotation[0, 1]), float(rotation[1, 1]))), 0.0
-    else:
-        turn = math.degrees(math.atan2(float(rotation[1, 0]), float(rotation[0, 0])))
-        nod = math.degrees(math.atan2(-float(rotation[2, 1]), float(rotation[2, 2])))
-    x, y, z = (round(float(v), 3) for v in matrix[:3, 3])
-    pose = Pose(x=x, y=y, z=z, turn=round(turn, 4), lean=round(lean, 4), nod=round(nod, 4))
-    same = np.allclose(pose_matrix(pose)[:3, :3], pose_matrix(before)[:3, :3], atol=1e-9)
-    return before.model_copy(update={"x": x, "y": y, "z": z}) if same else pose
 
 
 def _without_empty_groups(photo_set: PhotoSet) -> PhotoSet:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import atexit
+import math
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import combinations
@@ -17,7 +18,7 @@ from giftwrap.core.mesh.path import Array
 from giftwrap.core.mesh.solids import kernel_solid
 from giftwrap.core.mesh.transform import lean, nod, points_moved, shift, turn
 from giftwrap.core.model import Frame, Group, Pose, Standing
-from giftwrap.core.model.photo_set import group_chain
+from giftwrap.core.model.photo_set import OfHero, group_chain
 from giftwrap.core.things.thing import Extent, Thing
 
 NOTHING_STANDS = Extent((-50.0, -50.0, 0.0), (50.0, 50.0, 200.0))
@@ -59,8 +60,17 @@ def line_up(frame: Frame, things: Mapping[str, Thing]) -> list[Placed]:
     for standing in frame.standing():
         key = frame.pack_of(standing)
         pose = standing_matrix(standing, frame.photo_set.groups)
+        for box in frame.photo_set.boxes_around(standing):
+            pose = standing_matrix(box, frame.photo_set.groups) @ _floor_in(box, frame, things) @ pose
         found.append(Placed(standing.id, key, things[key], pose))
     return found
+
+
+def _floor_in(box: Standing, frame: Frame, things: Mapping[str, Thing]) -> Array:
+    """(4, 4) float: the floor inside of a box; of what is none, or not to be seen, where it stands."""
+    key = frame.hero() if isinstance(box.of, OfHero) else box.of.pack
+    thing = things.get(key)
+    return np.eye(4) if thing is None or thing.inside is None else thing.inside.floor
 
 
 def extent_of(placed: Iterable[Placed]) -> Extent:
@@ -82,9 +92,39 @@ def _ends(one: Placed) -> tuple[Array, Array]:
     return middle - reach, middle + reach
 
 
+def pose_of(matrix: Array, before: Pose) -> Pose:
+    """The pose of a matrix: turned, then leaning, then nodding; `before` when it only moved."""
+    rotation = matrix[:3, :3]
+    lean = math.degrees(math.asin(max(-1.0, min(1.0, -float(rotation[2, 0])))))
+    if abs(abs(lean) - 90) < 1e-6:
+        turn, nod = math.degrees(math.atan2(-float(rotation[0, 1]), float(rotation[1, 1]))), 0.0
+    else:
+        turn = math.degrees(math.atan2(float(rotation[1, 0]), float(rotation[0, 0])))
+        nod = math.degrees(math.atan2(-float(rotation[2, 1]), float(rotation[2, 2])))
+    x, y, z = (round(float(v), 3) for v in matrix[:3, 3])
+    pose = Pose(x=x, y=y, z=z, turn=round(turn, 4), lean=round(lean, 4), nod=round(nod, 4))
+    same = np.allclose(pose_matrix(pose)[:3, :3], pose_matrix(before)[:3, :3], atol=1e-9)
+    return before.model_copy(update={"x": x, "y": y, "z": z}) if same else pose
+
+
 def lowest(one: Placed) -> float:
     """Height in mm of the lowest point of something above the floor: 0 when it rests there."""
     return float(points_moved(one.thing.hull, one.pose)[:, 2].min())
+
+
+def beside(placed: Sequence[Placed], thing: Thing) -> Pose:
+    """On the right of what stands there, with air between; in the middle of an empty set."""
+    if not placed:
+        return Pose()
+    extent = extent_of(placed)
+    gap = max(0.12 * (extent.high[0] - extent.low[0]), 8.0)
+    return Pose(x=round(extent.high[0] + gap - thing.extent.low[0], 1), y=round(extent.middle[1], 1))
+
+
+def rested(pose: Pose, here: Placed) -> Pose:
+    """A pose at which something touches the floor: lifted or lowered from one by what it is off."""
+    low = lowest(here)
+    return pose if abs(low) < 1e-6 else pose.model_copy(update={"z": round(pose.z - low, 3)})
 
 
 def footprint(one: Placed) -> Polygon:

@@ -8,8 +8,8 @@ from functools import cached_property
 
 import numpy as np
 
-from giftwrap.core.carton.shape import CartonShape, FoldedComponent, fold_carton
-from giftwrap.core.carton.windows import film_of
+from giftwrap.core.carton.areas import film_of
+from giftwrap.core.carton.shape import CartonShape, FoldedComponent, floor_of, fold_carton
 from giftwrap.core.errors import PackError, within
 from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.mesh.path import Array
@@ -18,7 +18,7 @@ from giftwrap.core.model import Carton, Pack, Printed
 from giftwrap.core.model.material import plain
 from giftwrap.core.things.pose import copied
 from giftwrap.core.things.received import added_parts, extent_around, hidden_parts, with_added
-from giftwrap.core.things.thing import Piece, Thing
+from giftwrap.core.things.thing import Inside, Piece, Thing
 
 MM3_PER_CM3 = 1000.0
 
@@ -40,7 +40,10 @@ class CartonPack:
     @cached_property
     def thing(self) -> Thing:
         """As a thing to be placed; its extent lies evenly around its middle."""
-        return Thing(self.pieces, extent_around(self.pieces), self.panels)
+        carton = self.shape.carton
+        holes = tuple((hole.x, hole.y) for hole in carton.insert.holes) if carton.insert else ()
+        inside = Inside(floor_of(self.shape), (carton.length, carton.width), holes)
+        return Thing(self.pieces, extent_around(self.pieces), self.panels, inside)
 
 
 @dataclass(frozen=True)
@@ -129,8 +132,8 @@ def _films(one: FoldedComponent, carton: Carton) -> list[Piece]:
     name, found = one.component.name, []
     for number, (panel, window) in enumerate(one.component.windows, start=1):
         if window.film is not None:
-            flat = film_of(one.component.blank.by_name[panel], window, carton.board.caliper)
-            mesh = moved(flat, one.pose @ one.folded.poses[panel])
+            film = film_of(one.component.blank.by_name[panel], window, one.folded)
+            mesh = moved(film, one.pose)
             found.append(Piece(f"{name}, film {number}", name, name, mesh, plain(window.film)))
     return found
 

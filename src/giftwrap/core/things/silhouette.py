@@ -73,11 +73,9 @@ def _carton(pack: Pack) -> str:
     up = np.cross(across, away)
     faces: list[tuple[float, Array, str]] = []
     for one in shape.shape.components:
-        for name, outline in one.folded.trimmed.items():
-            ring = np.array(outline.exterior.coords)
-            pose = one.pose @ one.folded.poses[name]
-            points = np.column_stack([ring, np.zeros(len(ring))]) @ pose[:3, :3].T + pose[:3, 3]
-            facing = pose[:3, 2] @ away
+        for edge, normal in one.folded.outlines().values():
+            points = edge @ one.pose[:3, :3].T + one.pose[:3, 3]
+            facing = one.pose[:3, :3] @ normal @ away
             board = pack.carton.board
             colour = plain(board.outside if facing < 0 else board.inside).colour
             seen = np.column_stack([points @ across, points @ up])

@@ -60,16 +60,31 @@ class Extent:
 
 
 @dataclass(frozen=True, eq=False)
+class Inside:
+    """The room in a box, mm.
+
+    floor : (4, 4) float, the middle of its floor; room : across and deep
+    holes : where its insert has holes, from the middle to the right and back
+    """
+
+    floor: Array
+    room: tuple[float, float]
+    holes: tuple[tuple[float, float], ...] = ()
+
+
+@dataclass(frozen=True, eq=False)
 class Thing:
     """Something to be placed, in its own coordinates: it stands on z = 0 with its front at −y.
 
     extent : closed and put together, its middle over the origin
     panels : what is printed on it
+    inside : what things stand in, where it is a box
     """
 
     pieces: tuple[Piece, ...]
     extent: Extent
     panels: tuple[Printed, ...] = ()
+    inside: Inside | None = None
 
     @cached_property
     def meshes(self) -> tuple[Mesh, ...]:

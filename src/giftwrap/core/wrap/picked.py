@@ -6,10 +6,15 @@ from dataclasses import dataclass
 
 import igl
 import numpy as np
+import shapely
 from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components, dijkstra
+from scipy.spatial import cKDTree
+from shapely import Polygon
+from shapely.geometry.polygon import orient
 
 from giftwrap.core.errors import PackError
+from giftwrap.core.mesh.flat import flat_triangles
 from giftwrap.core.mesh.mesh import Mesh, together
 from giftwrap.core.mesh.path import Array, Indices
 from giftwrap.core.mesh.topology import (
@@ -21,12 +26,16 @@ from giftwrap.core.mesh.topology import (
     pieces_of,
     point_normals,
     rings_of,
+    without_doubles,
 )
 from giftwrap.core.model import PickedPanel
 from giftwrap.core.wrap.flattening import Flat, flattened
 from giftwrap.core.wrap.panel import GLUE_GAP
 
-JOIN = 1e-4
+JOIN, WELD, MET = 1e-4, 1e-3, 1e-3
+"""Mm within which points of a part are one, those of a label cut out of it, and an outline its size."""
+LEAST_LOOP, SMOOTH = 2.0, 0.4
+"""Mm that a loop drawn by hand must be across, and by which its corners are rounded."""
 AROUND_EDGES = 1.35
 """Ways along edges are so much longer than straight ones, at the most of usual meshes."""
 MISSING = 0.005
@@ -60,6 +69,24 @@ def lay_picked(panel: PickedPanel, mesh: Mesh, *, place: str) -> PickedSheet:
 
     Raises PackError when there is no such place, or the label is larger than it.
     """
+    shape = outline_of(panel, place)
+    points, around, flat = _laid(panel, mesh)
+    cut = _cut_out(panel, points, point_normals(points, around), around, flat)
+    if shape is not None:
+        cut = _cut_to(cut, shape)
+    covered = _flat_area(cut) / (panel.width * panel.height if shape is None else shape.area)
+    if covered < 1 - MISSING:
+        raise PackError(
+            f"Only {100 * covered:.0f} % of “{panel.name}” lies on “{panel.part}” there: make it smaller, "
+            "move it, or let it go on over sharper edges.",
+            f"{place}.width",
+        )
+    face = _raised(cut, GLUE_GAP + panel.stock_thickness)
+    return PickedSheet(panel, face, _back(cut, GLUE_GAP, GLUE_GAP + panel.stock_thickness), cut.stretch)
+
+
+def _laid(panel: PickedPanel, mesh: Mesh) -> tuple[Array, Indices, Flat]:
+    """What lies around a label, laid flat about its middle: points, mm, faces by these, and their places."""
     points, faces, _ = joined_surface(mesh, JOIN)
     at = np.array([panel.at], dtype=float)
     _, near, nearest = igl.point_mesh_squared_distance(at, points, faces)
@@ -75,16 +102,78 @@ def lay_picked(panel: PickedPanel, mesh: Mesh, *, place: str) -> PickedSheet:
         region, before = region[_needed(flat, around, panel)], region
         if len(region) == len(before):
             break
-    cut = _cut_out(panel, points[vertex], point_normals(points[vertex], around), around, flat)
-    covered = _flat_area(cut) / (panel.width * panel.height)
-    if covered < 1 - MISSING:
-        raise PackError(
-            f"Only {100 * covered:.0f} % of “{panel.name}” lies on “{panel.part}” there: make it smaller, "
-            "move it, or let it go on over sharper edges.",
-            f"{place}.width",
-        )
-    face = _raised(cut, GLUE_GAP + panel.stock_thickness)
-    return PickedSheet(panel, face, _back(cut, GLUE_GAP, GLUE_GAP + panel.stock_thickness), cut.stretch)
+    return points[vertex], around, flat
+
+
+def outline_of(panel: PickedPanel, place: str) -> Polygon | None:
+    """What a label is cut to, if it is no rectangle, mm. Raises PackError when that crosses itself."""
+    if panel.outline is None:
+        return None
+    shape = Polygon(panel.outline)
+    half = 0.5 * panel.width + MET, 0.5 * panel.height + MET
+    left, foot, right, top = shape.bounds
+    if not shape.is_valid or shape.area < MET:
+        raise PackError(f"The outline of “{panel.name}” crosses itself: draw it anew.", f"{place}.outline")
+    if left < -half[0] or right > half[0] or foot < -half[1] or top > half[1]:
+        raise PackError(f"The outline of “{panel.name}” goes beyond its size.", f"{place}.outline")
+    return shape
+
+
+def lassoed(panel: PickedPanel, mesh: Mesh, loop: Array) -> PickedPanel:
+    """A label that is cut to a loop drawn on a part, as large as that is when it is laid flat.
+
+    loop : (n, 3) float, mm, places on the surface in order; the label's own size and place do not matter
+
+    Raises PackError when the loop encloses next to nothing or cannot be laid flat.
+    """
+    points, faces, _ = joined_surface(mesh, JOIN)
+    middle = loop.mean(axis=0)
+    span = 2.2 * float(np.linalg.norm(loop - middle, axis=1).max())
+    if span < LEAST_LOOP:
+        raise PackError("The loop is too small for a label: draw it around the place.", "loop")
+    for _ in range(2):  # the second time about its own middle
+        _, _, nearest = igl.point_mesh_squared_distance(middle[None], points, faces)
+        at = tuple(float(v) for v in np.round(nearest[0], 4))
+        panel = panel.model_copy(update={"at": at, "width": span, "height": span, "outline": None})
+        around, near, flat = _laid(panel, mesh)
+        places = _places_of(loop, around, near, flat)
+        shape = Polygon(places).buffer(0)
+        if not isinstance(shape, Polygon) or shape.area < 1.0:
+            raise PackError("The loop crosses itself: draw it around the place in one go.", "loop")
+        left, foot, right, top = shape.bounds
+        centre = np.array([(left + right) / 2, (foot + top) / 2])
+        middle = _lifted(centre, around, near, flat)
+    smooth = shape.buffer(SMOOTH).buffer(-2 * SMOOTH).buffer(SMOOTH).simplify(0.05)
+    if not isinstance(smooth, Polygon) or smooth.is_empty:
+        smooth = shape
+    left, foot, right, top = smooth.bounds
+    ring = np.array(smooth.exterior.coords[:-1]) - [(left + right) / 2, (foot + top) / 2]
+    return panel.model_copy(
+        update={
+            "at": tuple(float(v) for v in np.round(middle, 4)),
+            "width": round(right - left + 0.01, 2),
+            "height": round(top - foot + 0.01, 2),
+            "outline": tuple((round(float(x), 3), round(float(y), 3)) for x, y in ring),
+        }
+    )
+
+
+def _places_of(loop: Array, points: Array, faces: Indices, flat: Flat) -> Array:
+    """(n, 2) float: where places on a surface lie when it is laid flat, mm."""
+    _, near, nearest = igl.point_mesh_squared_distance(np.ascontiguousarray(loop), points, faces)
+    corners = points[faces[near]]
+    weights = igl.barycentric_coordinates(nearest, *(np.ascontiguousarray(corners[:, k]) for k in range(3)))
+    return np.asarray((weights[..., None] * flat.places[faces[near]]).sum(axis=1))
+
+
+def _lifted(place: Array, points: Array, faces: Indices, flat: Flat) -> Array:
+    """(3,) float: where a place on what is laid flat lies on the surface."""
+    sheet = np.column_stack([flat.places, np.zeros(len(flat.places))])
+    at = np.array([[*place, 0.0]])
+    _, near, nearest = igl.point_mesh_squared_distance(at, sheet, faces)
+    corners = sheet[faces[near]]
+    weights = igl.barycentric_coordinates(nearest, *(np.ascontiguousarray(corners[:, k]) for k in range(3)))
+    return np.asarray((weights[0][:, None] * points[faces[near[0]]]).sum(axis=0))
 
 
 @dataclass(frozen=True)
@@ -210,6 +299,38 @@ def _cut_out(panel: PickedPanel, points: Array, normals: Array, faces: Indices, 
     return _Cut(
         values[:, 2:5], directed, values[:, :2], numbered.reshape(-1, 3), tuple(size.tolist()), stretch
     )
+
+
+def _cut_to(cut: _Cut, shape: Polygon) -> _Cut:
+    """A label cut to an outline, mm from its middle."""
+    size = np.array(cut.size)
+    places = (cut.uvs - 0.5) * size
+    triangles = shapely.polygons(places[cut.faces])
+    shapely.prepare(shape)
+    whole = shapely.contains_properly(shape, triangles)
+    edge = np.flatnonzero(~whole & shapely.intersects(shape, triangles))
+    table = np.hstack([cut.uvs, cut.positions, cut.normals])
+    values, faces, count = [table], [cut.faces[whole]], len(table)
+    for number, part in zip(edge, shapely.intersection(shape, triangles[edge]), strict=True):
+        corners = np.column_stack([places[cut.faces[number]], np.ones(3)])
+        for piece in getattr(part, "geoms", [part]):
+            if not isinstance(piece, Polygon) or piece.area < 1e-9:
+                continue
+            at, found = flat_triangles(orient(piece))
+            weights = np.linalg.solve(corners.T, np.column_stack([at, np.ones(len(at))]).T).T
+            values.append(weights @ table[cut.faces[number]])
+            faces.append(found + count)
+            count += len(at)
+    everything = np.vstack(values)
+    one, other = cKDTree(everything[:, 2:5]).query_pairs(WELD, output_type="ndarray").T
+    graph = coo_matrix((np.ones(len(one)), (one, other)), shape=(len(everything),) * 2)
+    index = connected_components(graph, directed=False)[1]
+    joined = index[np.vstack(faces)]
+    joined = joined[without_doubles(joined)]
+    used, numbered = np.unique(joined, return_inverse=True)
+    kept = everything[np.unique(index, return_index=True)[1][used]]
+    normals = kept[:, 5:8] / np.maximum(np.linalg.norm(kept[:, 5:8], axis=1, keepdims=True), 1e-30)
+    return _Cut(kept[:, 2:5], normals, kept[:, :2], numbered.reshape(-1, 3), cut.size, cut.stretch)
 
 
 def _clipped(values: Array, faces: Indices, source: Indices, inside: Array) -> tuple[Array, Indices, Indices]:

@@ -10,12 +10,14 @@ from ninja.files import UploadedFile
 from pydantic import Field
 
 from giftwrap.core import model as core
+from giftwrap.core.carton.component import sheets_of
 from giftwrap.core.carton.own import own_carton
 from giftwrap.core.carton.styles import components_of
 from giftwrap.core.form.tracing import calibrate, read_photo
-from giftwrap.core.formats.blank_in import folded_lines, read_lines
+from giftwrap.core.formats.blank_in import closed_outline, folded_lines, read_lines
 from giftwrap.core.formats.blank_out import BlankFormat, write_blank
 from giftwrap.core.formats.profiles import read_outline, read_profile, write_dxf, write_svg
+from giftwrap.core.model.panel import Ring
 from giftwrap.core.model.vessel import MOST_PX
 from giftwrap.studio.files import attachment, contents_of, file_path, name_of, store
 from giftwrap.studio.jobs.models import Job
@@ -96,10 +98,9 @@ def write_profile_dxf(request: HttpRequest, data: core.Body) -> HttpResponse:
 
 @router.post("/blank.{form}", openapi_extra=answers("image/svg+xml", "image/vnd.dxf", "application/pdf"))
 def write_blanks(request: HttpRequest, form: BlankFormat, data: core.Carton) -> HttpResponse:
-    """A carton's blanks at 1:1 mm, cut and crease told apart."""
-    blanks = {one.name: one.blank for one in components_of(data)[0]}
+    """Everything that is cut for a carton at 1:1 mm, cut and crease told apart."""
     kind = {"svg": "image/svg+xml", "dxf": "image/vnd.dxf", "pdf": "application/pdf"}[form]
-    return attachment(write_blank(blanks, form), kind, f"blank.{form}")
+    return attachment(write_blank(sheets_of(components_of(data)[0]), form), kind, f"blank.{form}")
 
 
 @router.post("/blank/read", response=ReadBlankOut)
@@ -117,6 +118,23 @@ def read_blank_drawing(request: HttpRequest, file: UploadedFile = File(...), kin
         for i, group in enumerate(lines.groups)
     ]
     return {"carton": own_carton(found.blank, core.Board()), "groups": groups, "notes": found.notes}
+
+
+class AreaShapeOut(Schema):
+    """A shape read from a drawing, and mm it takes up there."""
+
+    shape: Ring
+    across: float
+    high: float
+
+
+@router.post("/blank/outline", response=AreaShapeOut)
+def read_shape(request: HttpRequest, file: UploadedFile = File(...)) -> Any:
+    """The largest closed outline of a drawing, to cut or press a part of a panel to."""
+    found = closed_outline(file.read(), name_of(file))
+    left, foot, right, top = found.bounds
+    shape = [(round(x - left, 4), round(y - foot, 4)) for x, y in found.exterior.coords[:-1]]
+    return {"shape": shape, "across": round(right - left, 2), "high": round(top - foot, 2)}
 
 
 @router.post("/jobs/{slug}/photos", response=PhotoOut)

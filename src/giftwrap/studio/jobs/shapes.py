@@ -96,22 +96,27 @@ def _carton_fields(shaped: CartonPack) -> dict[str, Any]:
 
 
 def _blank_fields(one: FoldedComponent, dimensions: Sequence[Dimension]) -> dict[str, Any]:
-    blank = one.component.blank
+    blank, paper = one.component.blank, one.component.paper
     left_foot = blank.way_to(0.0, 0.0)
     lines = [(kind, _outline(np.array(line.coords) + left_foot)) for kind, line in lines_of(blank)]
+    covering = [] if paper is None else [line for kind, line in lines_of(paper) if kind == "cut"]
     return {
         "name": one.component.name,
         "size": blank.size,
         "grain": blank.grain,
         "cuts": [line for kind, line in lines if kind == "cut"],
         "glue": [line for kind, line in lines if kind == "glue"],
+        "perforations": [line for kind, line in lines if kind == "perforation"],
+        "embossed": [line for kind, line in lines if kind == "emboss"],
+        "paper": [_outline(np.array(line.coords) + left_foot) for line in covering],
         "creases": [
             {
                 "name": crease.name,
-                "ends": _outline(np.array([crease.start, crease.end]) + left_foot),
+                "line": _outline(np.array(crease.line.coords) + left_foot),
                 "now": round(one.folded.angles[crease.name], 2),
                 "step": crease.step,
                 "springs": crease.springs,
+                "follows": crease.follows and crease.follows.creases[0],
             }
             for crease in blank.creases
         ],

@@ -112,14 +112,15 @@ class VesselOut(Schema):
 
 
 class CreaseOut(Schema):
-    """A crease on a blank: `name` is the panel's that hangs on it, `now` its degrees as it is folded, and
-    `springs` whether what hangs on it is only tucked in."""
+    """A crease on a blank: `name` is the panel's that hangs on it, `now` its degrees as it is folded,
+    `springs` whether what hangs on it is only tucked in, and `follows` the crease that moves it, if any."""
 
     name: str
-    ends: tuple[tuple[float, float], tuple[float, float]]
+    line: Outline
     now: float
     step: int
     springs: bool
+    follows: str | None
 
 
 class FlatPanelOut(Schema):
@@ -139,13 +140,17 @@ class DimensionOut(Schema):
 
 
 class BlankOut(Schema):
-    """A blank in mm from its lower left corner, seen from its printed side; `grain` is in degrees."""
+    """A blank in mm from its lower left corner, seen from its printed side; `grain` is in degrees, and
+    `paper` the outlines of what covers it."""
 
     name: str
     size: tuple[float, float]
     grain: float
     cuts: list[Outline]
     glue: list[Outline]
+    perforations: list[Outline]
+    embossed: list[Outline]
+    paper: list[Outline]
     creases: list[CreaseOut]
     panels: list[FlatPanelOut]
     dimensions: list[DimensionOut]

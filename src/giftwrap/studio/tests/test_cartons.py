@@ -6,6 +6,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 
 from giftwrap.core import model as core
 from giftwrap.core.formats.blank_in import read_blank
+from giftwrap.core.model.carton import Board
 from giftwrap.core.reading.reader import EVERYTHING, start_reading
 from giftwrap.studio.tests.base import StudioTestCase
 
@@ -85,6 +86,32 @@ class CartonTests(StudioTestCase):
         again = self.client.post("/api/blank/read?kinds=cut,none,none", {"file": file})
         self.assertEqual(again.status_code, 422)
         self.assertIn("No crease joins", again.json()["message"])
+
+    def test_a_shape_from_a_drawing(self) -> None:
+        """The largest closed outline of it, as large as it is drawn; what is no outline is refused."""
+        head = b'<svg xmlns="http://www.w3.org/2000/svg" width="40mm" height="40mm" viewBox="0 0 40 40">'
+        heart = b'<path d="M20 5L35 20L20 38L5 20Z"/><circle cx="20" cy="20" r="4"/></svg>'
+        found = self.client.post("/api/blank/outline", {"file": SimpleUploadedFile("a.svg", head + heart)})
+        self.assertEqual(found.status_code, 200, found.content)
+        answer = found.json()
+        self.assertEqual((answer["across"], answer["high"], len(answer["shape"])), (30, 33, 4))
+        for name, data, words in (
+            ("b.svg", head + b'<path d="M5 5L20 20"/></svg>', "no closed outline"),
+            ("c.svg", head + b"</svg>", "no lines"),
+            ("d.png", b"\x89PNG", "neither an SVG"),
+        ):
+            refused = self.client.post("/api/blank/outline", {"file": SimpleUploadedFile(name, data)})
+            with self.subTest(name):
+                self.assertEqual(refused.status_code, 422)
+                self.assertIn(words, refused.json()["message"])
+
+    def test_what_covers_a_rigid_box_and_what_moves_with_what_is_told(self) -> None:
+        rigid = SOAP.model_copy(update={"style": "lid-and-base", "board": Board(caliper=1.5, wrapped=True)})
+        _, shape = self.shape(rigid)
+        self.assertEqual([len(blank["paper"]) for blank in shape["blanks"]], [1, 1])
+        _, shape = self.shape(SOAP.model_copy(update={"style": "gable", "width": 60}))
+        moved = {c["name"]: c["follows"] for c in shape["blanks"][0]["creases"]}
+        self.assertEqual((moved["roof back"], moved["roof front"]), ("roof front", None))
 
     def test_how_many_packs_fit_a_case(self) -> None:
         shape = {"pack": core.Pack(form=SOAP).model_dump(mode="json")}

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import math
 from typing import Any
 
 import trimesh
@@ -152,6 +153,26 @@ class TakenUpTests(ReceivedTestCase):
         status, refused = self.send("post", "/api/received/split", {"received": form, "parts": [0]})
         self.assertEqual(status, 422)
         self.assertIn("hangs together", refused["message"])
+
+    def test_a_label_is_cut_to_a_loop(self) -> None:
+        pack = self.bottle()
+        label = {"kind": "picked", "part": "Bottle", "at": [0, -35, 60], "width": 20, "height": 20}
+        pack["panels"] = [label]
+        loop = [[10 * math.sin(t), -34, 60 + 8 * math.cos(t)] for t in (0, 1, 2, 3, 4, 5)]
+        body = {"pack": pack, "panel": 0, "loop": loop}
+        status, found = self.send("post", "/api/received/lasso", body)
+        self.assertEqual(status, 200, found)
+        self.assertGreater(len(found["outline"]), 5)
+        self.assertTrue(18 < found["width"] < 22 and 14 < found["height"] < 17, found)
+        for wrong, words in (
+            ({"panel": 3}, "no such label"),
+            ({"loop": [[0, -35, 60]] * 3}, "too small"),
+            ({"pack": {**pack, "panels": [{**label, "part": "Cork"}]}}, "no “Cork” to label"),
+        ):
+            status, refused = self.send("post", "/api/received/lasso", body | wrong)
+            with self.subTest(words):
+                self.assertEqual(status, 422, refused)
+                self.assertIn(words, refused["message"])
 
     def test_another_unit(self) -> None:
         status, larger = self.send("post", "/api/received/resize", {"pack": self.bottle(), "unit_mm": 2000})

@@ -25,13 +25,16 @@ SIZES = (
     (30.0, 22.0, 70.0, 0.3),
 )
 HEAVY = ((300.0, 220.0, 180.0, 3.0), (150.0, 200.0, 90.0, 4.0))
+FLAT = ((90.0, 120.0, 30.0, 0.4), (60.0, 40.0, 12.0, 0.3), (210.0, 150.0, 90.0, 1.5))
+"""Of pillows."""
 
 
 def cartons() -> list[Carton]:
     """Every style at several sizes; cases of corrugated board too."""
     found = []
     for style in STYLES:
-        for length, width, depth, caliper in SIZES + (HEAVY if style == "slotted-case" else ()):
+        sizes = FLAT if style == "pillow" else SIZES + (HEAVY if style == "slotted-case" else ())
+        for length, width, depth, caliper in sizes:
             board = Board(caliper=caliper)
             found.append(Carton(style=style, length=length, width=width, depth=depth, board=board))
     return found
@@ -60,12 +63,13 @@ def inside_of(shape: CartonShape, larger: float = 0.0) -> Manifold:
 
 class ClosedTests(TestCase):
     def test_nothing_passes_through_anything(self) -> None:
-        """Every pair of panels, by manifold3d."""
+        """Every pair of panels, by manifold3d. Bent board meets in facets, which may share a little."""
         for carton in cartons():
             solids = solids_of(fold_carton(carton))
             for (one, first), (other, second) in combinations(solids.items(), 2):
+                facets = 1e-4 * min(first.volume(), second.volume()) if carton.style == "pillow" else 0.0
                 with self.subTest(carton.style, caliper=carton.board.caliper, one=one, other=other):
-                    self.assertLess((first ^ second).volume(), 1e-3)
+                    self.assertLess((first ^ second).volume(), 1e-3 + facets)
 
     def test_the_check_sees_board_that_is_too_thick(self) -> None:
         shape = fold_carton(cartons()[0])
@@ -75,11 +79,18 @@ class ClosedTests(TestCase):
         self.assertIn(("front", "top tuck"), [tuple(sorted(pair)) for pair in met])
 
     def test_they_enclose_what_is_stated_and_no_more(self) -> None:
-        """A box of the inside's size fits, but for the tucks, which reach into it; one a tenth of a
+        """A box of the inside's size fits, but for tucks and hooks, which reach into it; one a tenth of a
         millimetre larger on every side meets all that is around it."""
         for carton in cartons():
+            if carton.style == "pillow":
+                continue
             shape = fold_carton(carton)
-            solids = {name: solid for name, solid in solids_of(shape).items() if "tuck" not in name}
+            reaching = ("tuck", "hook")
+            solids = {
+                name: solid
+                for name, solid in solids_of(shape).items()
+                if not any(w in name for w in reaching)
+            }
             exact, larger = inside_of(shape), inside_of(shape, 0.1)
             with self.subTest(carton.style, caliper=carton.board.caliper):
                 for name, solid in solids.items():
@@ -97,7 +108,11 @@ class ClosedTests(TestCase):
     def test_panels_meet_at_right_angles(self) -> None:
         for carton in cartons():
             for one in fold_carton(carton).components:
+                if one.component.bending is not None:
+                    continue
                 for crease in one.component.blank.creases:
+                    if crease.angle != 90 or crease.follows is not None:
+                        continue
                     up = [one.folded.poses[name][:3, 2] for name in (crease.parent, crease.child)]
                     self.assertAlmostEqual(float(up[0] @ up[1]), 0.0, places=9)
 
@@ -107,10 +122,11 @@ class BlankTests(TestCase):
         for carton in cartons():
             for name, blank in fold_carton(carton).blanks.items():
                 with self.subTest(carton.style, blank=name):
-                    self.assertEqual(len(blank.creases), len(blank.panels) - 1)
+                    tree = [crease for crease in blank.creases if not crease.closes]
+                    self.assertEqual(len(tree), len(blank.panels) - 1)
                     reached = {blank.panels[0].name}
                     for _ in blank.panels:
-                        reached |= {c.child for c in blank.creases if c.parent in reached}
+                        reached |= {c.child for c in tree if c.parent in reached}
                     self.assertEqual(reached, set(blank.by_name))
 
     def test_its_area_is_that_of_its_panels_and_creases_lie_at_their_edges(self) -> None:
@@ -164,11 +180,13 @@ class FoldingTests(TestCase):
     def test_flat_it_is_its_blank(self) -> None:
         """The outside of a flat carton has the blank's area, and lies on the table."""
         for style in STYLES:
-            shape = fold_carton(Carton(style=style, length=60, width=40, depth=60, closed=0.0))
+            depth = 20 if style == "pillow" else 60
+            shape = fold_carton(Carton(style=style, length=60, width=40, depth=depth, closed=0.0))
             for one in shape.components:
                 a, b, c = (one.faces.outside.positions[one.faces.outside.faces[:, k]] for k in range(3))
                 area = np.linalg.norm(np.cross(b - a, c - a), axis=1).sum() / 2
-                self.assertAlmostEqual(area / one.component.blank.area, 1, places=5)
+                places = 4 if style == "pillow" else 5  # its creases are curves, drawn in steps
+                self.assertAlmostEqual(area / one.component.blank.area, 1, places=places)
                 points = one.faces.outside.positions @ one.pose[:3, :3].T + one.pose[:3, 3]
                 self.assertLess(float(np.ptp(points[:, 2])), 0.1)
 
@@ -251,4 +269,4 @@ class RefusalTests(TestCase):
         used: set[str] = set()
         for carton in cartons():
             used |= set(fold_carton(carton).allowances)
-        self.assertEqual(used, set(ALLOWANCES) - {"insert smaller"})
+        self.assertEqual(used, set(ALLOWANCES) - {"insert smaller", "turn-in"})

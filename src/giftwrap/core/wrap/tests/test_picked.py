@@ -14,7 +14,7 @@ from giftwrap.core.model import PickedPanel
 from giftwrap.core.tests.models import area_of, as_mesh, lathed, whole
 from giftwrap.core.wrap.flattening import flattened, stretch_of
 from giftwrap.core.wrap.panel import GLUE_GAP
-from giftwrap.core.wrap.picked import PickedSheet, lay_picked
+from giftwrap.core.wrap.picked import PickedSheet, lassoed, lay_picked
 
 AT = (0.0, -30.0, 50.0)
 
@@ -117,3 +117,63 @@ class StretchedTests(TestCase):
         ball = trimesh.creation.icosphere(2, 40)
         with self.assertRaisesRegex(PackError, "closed all around there"):
             flattened(np.asarray(ball.vertices), np.asarray(ball.faces), "“it”")
+
+
+class LassoTests(TestCase):
+    """Loops drawn on a part: labels cut to them."""
+
+    def loop(self, across: float = 20.0, high: float = 15.0, middle: float = 60.0) -> np.ndarray:
+        """An oval on the cylinder's front, mm across and high from its middle, laid around the wall."""
+        turn = np.linspace(0, 2 * np.pi, 60, endpoint=False)
+        angle, up = across * np.cos(turn) / 30, middle + high * np.sin(turn)
+        return np.stack([30 * np.sin(angle), -30 * np.cos(angle), up], axis=1)
+
+    def drawn(self, mesh: Mesh, loop: np.ndarray) -> PickedPanel:
+        panel = PickedPanel.model_validate({"part": "it", "at": AT, "width": 5, "height": 5})
+        return lassoed(panel, mesh, loop)
+
+    def test_a_label_is_cut_to_a_loop_as_it_is_when_laid_flat(self) -> None:
+        """An oval of 40 × 30 mm on a cylinder unrolls to one: its area and extent."""
+        panel = self.drawn(cylinder(360), self.loop())
+        np.testing.assert_allclose((panel.width, panel.height), (40, 30), atol=0.1)
+        np.testing.assert_allclose(panel.at, (0, -30, 60), atol=0.05)
+        sheet = lay_picked(panel, cylinder(360), place="panels.0")
+        self.assertAlmostEqual(area_of(sheet.face) / (math.pi * 20 * 15), 1, delta=0.01)
+        radius = np.hypot(sheet.face.positions[:, 0], sheet.face.positions[:, 1])
+        self.assertLess(float(np.ptp(radius)), 0.02)
+        shell = whole(sheet.face, sheet.back)
+        self.assertTrue(shell.is_watertight)
+        self.assertAlmostEqual(shell.volume / (math.pi * 300 * 0.12), 1, delta=0.02)
+
+    def test_it_may_bend_inwards(self) -> None:
+        turn = np.linspace(0, 2 * np.pi, 90, endpoint=False)
+        star = 14 + 5 * np.cos(5 * turn)
+        angle, up = star * np.cos(turn) / 30, 50 + star * np.sin(turn)
+        loop = np.stack([30 * np.sin(angle), -30 * np.cos(angle), up], axis=1)
+        panel = self.drawn(cylinder(180), loop)
+        sheet = lay_picked(panel, cylinder(180), place="panels.0")
+        self.assertAlmostEqual(area_of(sheet.face) / (math.pi * (14**2 + 5**2 / 2)), 1, delta=0.03)
+        self.assertTrue(whole(sheet.face, sheet.back).is_watertight)
+
+    def test_loops_that_are_no_outline_are_refused(self) -> None:
+        with self.assertRaisesRegex(PackError, "too small for a label"):
+            self.drawn(cylinder(), self.loop(0.2, 0.2))
+        line = self.loop(20, 0.001)
+        with self.assertRaisesRegex(PackError, "crosses itself"):
+            self.drawn(cylinder(), line)
+        eight = PickedPanel.model_validate(
+            {
+                "part": "it",
+                "at": AT,
+                "width": 20,
+                "height": 20,
+                "outline": [(-9, -9), (9, 9), (9, -9), (-9, 9)],
+            }
+        )
+        for panel, words in (
+            (eight, "crosses itself"),
+            (eight.model_copy(update={"outline": ((-9, 0), (30, 0), (0, 9))}), "goes beyond its size"),
+        ):
+            with self.assertRaisesRegex(PackError, words) as caught:
+                lay_picked(panel, cylinder(), place="panels.3")
+            self.assertEqual(caught.exception.place, "panels.3.outline")
