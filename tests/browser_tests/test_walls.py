@@ -82,7 +82,7 @@ class BrowserWallTests(BrowserTestCase):
         visitor = Visitor(self.studio.address, NAME, PASSWORD)
         for _ in range(5):
             self.assertTrue(json.loads(visitor.get("/api/jobs")))
-        self.wait(lambda: "more than 10 s to draw" in self.marked("wrap-problem").text, "the refusal")
+        self.wait(lambda: "more than 20 s to draw" in self.marked("wrap-problem").text, "the refusal")
         self.open(f"{address}/form")
         self.marked("brimful")
 

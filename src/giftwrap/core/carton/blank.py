@@ -72,12 +72,12 @@ class Crease:
         circle is named by both."""
         return f"{self.child} at {self.parent}" if self.closes else self.child
 
-    @property
+    @cached_property
     def length(self) -> float:
         """Mm."""
         return float(self.line.length)
 
-    @property
+    @cached_property
     def line(self) -> LineString:
         """As a line."""
         return LineString(self.curve or [self.start, self.end])

@@ -13,6 +13,7 @@ from functools import cached_property
 
 import manifold3d
 import numpy as np
+from numpy.typing import NDArray
 from shapely import LineString, Polygon
 from shapely.geometry.polygon import orient
 
@@ -279,31 +280,42 @@ def _strip(crease: Crease, half: float) -> Polygon:
 
 def _walls(rings: list[Array], half: float, joints: list[tuple[Crease, float]]) -> Mesh:
     """The cut edges of a slab; not where an arc goes on from it."""
-    found = []
-    for ring in rings:
-        for start, end in zip(ring, np.roll(ring, -1, axis=0), strict=True):
-            if any(_lies_on(start, end, crease, aside) for crease, aside in joints):
-                continue
-            along = end - start
-            length = np.linalg.norm(along)
-            if length < 1e-9:
-                continue
-            # rings go counter-clockwise, holes clockwise: what is outside lies on the right
-            out = np.array([along[1], -along[0], 0.0]) / length
-            corners = np.array([[*start, -half], [*end, -half], [*end, half], [*start, half]])
-            quad = Mesh(corners, np.tile(out, (4, 1)), np.zeros((4, 2)), np.array([[0, 1, 2], [0, 2, 3]]))
-            found.append(quad)
-    return together(*found) if found else NOTHING
+    starts, ends = np.vstack(rings), np.vstack([np.roll(ring, -1, axis=0) for ring in rings])
+    along = ends - starts
+    length = np.linalg.norm(along, axis=1)
+    free = length > 1e-9
+    for crease, aside in joints:
+        free &= ~_lie_on(starts, ends, crease, aside)
+    starts, ends, along = starts[free], ends[free], along[free] / length[free, None]
+    # rings go counter-clockwise, holes clockwise: what is outside lies on the right
+    out = np.column_stack([along[:, 1], -along[:, 0], np.zeros(len(along))])
+    quads = [
+        np.insert(ring, 2, z, axis=1) for ring, z in zip((starts, ends, ends, starts), _DOWN_UP, strict=True)
+    ]
+    corners = np.stack(quads, axis=1) * [1, 1, half]
+    faces = np.array([[0, 1, 2], [0, 2, 3]]) + 4 * np.arange(len(starts))[:, None, None]
+    return Mesh(
+        corners.reshape(-1, 3),
+        np.repeat(out, 4, axis=0),
+        np.zeros((4 * len(starts), 2)),
+        faces.reshape(-1, 3),
+    )
 
 
-def _lies_on(start: Array, end: Array, crease: Crease, aside: float) -> bool:
-    """Whether a piece of an outline lies on a crease's line that was moved aside to the left."""
+_DOWN_UP = (-1.0, -1.0, 1.0, 1.0)
+
+
+def _lie_on(starts: Array, ends: Array, crease: Crease, aside: float) -> NDArray[np.bool_]:
+    """(n,) bool: which pieces of outlines lie on a crease's line that was moved aside to the left."""
     first, last = np.array(crease.start), np.array(crease.end)
     along = (last - first) / crease.length
     left = np.array([-along[1], along[0]])
-    off = [abs(float((at - first) @ left) - aside) < 10 * MET for at in (start, end)]
-    within = [-1e-4 < float((at - first) @ along) < crease.length + 1e-4 for at in (start, end)]
-    return all(off) and all(within)
+    found = np.ones(len(starts), bool)
+    for at in (starts - first, ends - first):
+        reach = at @ along
+        found &= np.abs(at @ left - aside) < 10 * MET
+        found &= (reach > -1e-4) & (reach < crease.length + 1e-4)
+    return found
 
 
 def _flat_mesh(flat: Array, height: float, faces: Indices, way: float) -> Mesh:

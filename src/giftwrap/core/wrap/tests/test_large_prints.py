@@ -78,4 +78,6 @@ class MemoryTests(TestCase):
         with patch.object(printing, "rasterise", wraps=printing.rasterise) as drawn:
             compose(panel(placement), files, ppi=111, seconds=4)
         self.assertLessEqual(drawn.call_args.kwargs["limits"].seconds, 4)
-        self.assertEqual(replace(drawn.call_args.kwargs["limits"], seconds=10), printing.ARTWORK)
+        self.assertEqual(
+            replace(drawn.call_args.kwargs["limits"], seconds=printing.ARTWORK.seconds), printing.ARTWORK
+        )
