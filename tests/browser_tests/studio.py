@@ -117,8 +117,17 @@ class BrowserTestCase(SimpleTestCase):
 
     def css(self, selector: str) -> WebElement:
         """The first element a selector finds, waiting for it to show."""
-        self.wait(lambda: self.browser.find_elements(By.CSS_SELECTOR, selector), selector)
-        return self.browser.find_element(By.CSS_SELECTOR, selector)
+        return self._found(By.CSS_SELECTOR, selector, selector)
+
+    def _found(self, by: str, sought: str, what: str) -> WebElement:
+        found: list[WebElement] = []
+
+        def shows() -> bool:
+            found[:] = self.browser.find_elements(by, sought)
+            return bool(found)
+
+        self.wait(shows, what)
+        return found[0]
 
     def marked(self, name: str) -> WebElement:
         return self.css(f"[data-test='{name}']")
@@ -145,9 +154,7 @@ class BrowserTestCase(SimpleTestCase):
         return self.marked(mark)
 
     def button(self, words: str) -> WebElement:
-        path = f"//button[contains(normalize-space(.), '{words}')]"
-        self.wait(lambda: self.browser.find_elements(By.XPATH, path), words)
-        return self.browser.find_element(By.XPATH, path)
+        return self._found(By.XPATH, f"//button[contains(normalize-space(.), '{words}')]", words)
 
     def enter(self, label: str, text: str) -> None:
         """Type into a field with a unit."""
