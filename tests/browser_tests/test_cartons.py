@@ -6,6 +6,7 @@ from pathlib import Path
 
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.select import Select
 
 from browser_tests.studio import BrowserTestCase
@@ -117,6 +118,17 @@ class CartonTests(BrowserTestCase):
         self.saved()
         placed = self.document()["form"]["prints"]["carton"]
         self.assertEqual([one["width"] for one in placed], [75])
+
+        # a barcode is made where it is needed; a wrong digit is said before
+        self.css("[data-test='slip-barcode'] summary").click()
+        self.marked("barcode-text").send_keys("2001234567890")
+        self.marked("make-barcode").click()
+        self.wait(lambda: "must be 3" in self.marked("barcode-problem").text, "the right digit is said")
+        self.marked("barcode-text").send_keys(Keys.BACKSPACE)
+        self.marked("make-barcode").click()
+        self.marked("placed-1")
+        self.saved()
+        self.assertEqual(self.document()["form"]["prints"]["carton"][1]["width"], 37.29)
 
     def test_what_is_done_to_panels(self) -> None:
         """A gable box: cut, pressed and torn as drawn, its order of closing changed, its roof by hand."""

@@ -67,6 +67,7 @@ export type Removed = Schemas['RemovedOut']
 export type Job = Schemas['JobOut']
 export type JobDetail = Schemas['JobDetailOut']
 export type Artwork = Schemas['ArtworkOut']
+export type BarcodeIn = Schemas['BarcodeIn']
 export type Order = Schemas['OrderOut']
 /** What the live channel tells of an order. */
 export type OrderNews = Pick<

@@ -993,6 +993,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{slug}/barcodes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Barcode
+         * @description Draw a barcode and list it with the job's artwork.
+         */
+        post: operations["giftwrap_studio_library_api_add_barcode"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/artwork/{artwork_id}/preview.png": {
         parameters: {
             query?: never;
@@ -5216,6 +5236,24 @@ export interface components {
             notes: string[];
         };
         /**
+         * BarcodeIn
+         * @description What a barcode is to say, and its size over the nominal one.
+         */
+        BarcodeIn: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "ean-13" | "ean-8" | "upc-a" | "qr";
+            /** Text */
+            text: string;
+            /**
+             * Magnification
+             * @default 1
+             */
+            magnification: number;
+        };
+        /**
          * PanelIn
          * @description A panel as it is on the page, the palette its stock may be linked to, and a colourway.
          */
@@ -5276,6 +5314,27 @@ export interface components {
             pack: components["schemas"]["Pack"];
             /** Unit Mm */
             unit_mm: number;
+        };
+        /**
+         * LassoOut
+         * @description Where a label lies that is cut to a loop, mm; its outline is counted from its middle.
+         */
+        LassoOut: {
+            /** At */
+            at: [
+                number,
+                number,
+                number
+            ];
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Outline */
+            outline: [
+                number,
+                number
+            ][];
         };
         /**
          * LassoIn
@@ -10376,6 +10435,104 @@ export interface operations {
             };
         };
     };
+    giftwrap_studio_library_api_add_barcode: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BarcodeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArtworkOut"];
+                };
+            };
+            /** @description The request could not be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is not here. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
     giftwrap_studio_library_api_preview: {
         parameters: {
             query?: {
@@ -10995,7 +11152,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PickedPanel"];
+                    "application/json": components["schemas"]["LassoOut"];
                 };
             };
             /** @description The request could not be read. */

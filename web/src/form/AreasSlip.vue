@@ -195,11 +195,3 @@ async function shapeFrom(event: Event): Promise<void> {
     @change="shapeFrom"
   />
 </template>
-
-<style scoped>
-.buttons {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 6px;
-}
-</style>

@@ -110,8 +110,4 @@ li i.dashed {
 li select {
   margin-left: auto;
 }
-.buttons {
-  display: flex;
-  gap: 8px;
-}
 </style>

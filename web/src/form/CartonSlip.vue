@@ -279,12 +279,6 @@ const setFlap = (key: string, angle: number | null) =>
 </template>
 
 <style scoped>
-.plain {
-  font: inherit;
-  border: 0;
-  border-bottom: 1.5px solid var(--kraft);
-  background: none;
-}
 .fold {
   display: flex;
   align-items: center;

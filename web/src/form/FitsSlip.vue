@@ -45,13 +45,3 @@ watch(() => [key.value, props.carton.length, props.carton.width, props.carton.de
   </p>
   <p v-if="problem" class="refused" role="alert">{{ problem }}</p>
 </template>
-
-<style scoped>
-.plain {
-  font: inherit;
-  border: 0;
-  border-bottom: 1.5px solid var(--kraft);
-  background: none;
-  max-width: 100%;
-}
-</style>

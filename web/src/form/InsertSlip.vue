@@ -100,17 +100,3 @@ async function holeFor(event: Event): Promise<void> {
     <p v-if="problem" class="refused" role="alert">{{ problem }}</p>
   </template>
 </template>
-
-<style scoped>
-.plain {
-  font: inherit;
-  border: 0;
-  border-bottom: 1.5px solid var(--kraft);
-  background: none;
-}
-.buttons {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 8px;
-}
-</style>

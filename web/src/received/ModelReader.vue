@@ -186,9 +186,4 @@ progress {
   padding-left: 18px;
   font-size: 13px;
 }
-.buttons {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 8px;
-}
 </style>

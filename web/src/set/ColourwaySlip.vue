@@ -220,10 +220,6 @@ const kindsFor = (material: Material): Material['kind'][] =>
 select {
   max-width: 190px;
 }
-.buttons {
-  display: flex;
-  gap: 6px;
-}
 .naming,
 .buttons {
   margin-bottom: 6px;

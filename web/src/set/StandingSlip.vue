@@ -213,16 +213,7 @@ function hide(ids: string[], out: boolean): void {
   padding-bottom: 12px;
   border-bottom: 1.5px dashed #cfc6b3;
 }
-.plain {
-  font: inherit;
-  border: 0;
-  border-bottom: 1.5px solid var(--kraft);
-  background: none;
-}
 .buttons {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 6px;
   align-items: baseline;
   margin-top: 6px;
 }

@@ -340,7 +340,7 @@ async function end(keep: boolean, which = order.value): Promise<void> {
         </p>
         <p class="hint">16 bits a channel, sRGB. It is also at Show, ready for the client.</p>
         <p v-if="newest.has_passes">
-          <a class="plain" :href="`/api/pictures/${newest.id}.exr`" download data-test="passes"
+          <a class="passes" :href="`/api/pictures/${newest.id}.exr`" download data-test="passes"
             >Download its passes (EXR)</a
           >
         </p>
@@ -445,7 +445,7 @@ legend {
   display: grid;
   gap: 8px;
 }
-.plain {
+.passes {
   color: #97213a;
 }
 .download {

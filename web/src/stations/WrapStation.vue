@@ -2,7 +2,18 @@
 import { Button, Spin } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 
-import { answer, api, AS_IT_IS, type Artwork, type Label, type Pack, type Panel, send, wordsFor } from '@/api/client'
+import {
+  answer,
+  api,
+  AS_IT_IS,
+  type Artwork,
+  type BarcodeIn,
+  type Label,
+  type Pack,
+  type Panel,
+  send,
+  wordsFor,
+} from '@/api/client'
 import StationFrame from '@/components/StationFrame.vue'
 import { panelsOf, usePrints } from '@/composables/prints'
 import { showNumber } from '@/composables/quantity'
@@ -11,6 +22,7 @@ import RoundView from '@/round/RoundView.vue'
 import { useCarried } from '@/stores/carried'
 import { useJob } from '@/stores/job'
 import { useBenchProof } from '@/stores/proof'
+import BarcodeSlip from '@/wrap/BarcodeSlip.vue'
 import LabelPlace from '@/wrap/LabelPlace.vue'
 import { freeName, laid, picked, takeOff } from '@/wrap/laying'
 import PlacementsSlip from '@/wrap/PlacementsSlip.vue'
@@ -100,6 +112,21 @@ async function addFile(chosen: File, at?: { x: number; y: number }): Promise<voi
   }
   uploading.value = ''
 }
+const making = ref(false)
+const barcodeProblem = ref('')
+/** A barcode is drawn by the core and laid as artwork is. */
+async function makeBarcode(body: BarcodeIn): Promise<void> {
+  ;[making.value, barcodeProblem.value] = [true, '']
+  try {
+    const params = { path: { slug: job.slug } }
+    const artwork = await answer(api.POST('/api/jobs/{slug}/barcodes', { params, body }))
+    await job.loadArtwork()
+    lay(artwork)
+  } catch (error) {
+    barcodeProblem.value = wordsFor(error)
+  }
+  making.value = false
+}
 function lay(artwork: Artwork, at?: { x: number; y: number }): void {
   if (!panel.value) return
   editPanel((p) => p.placements.push(laid(artwork, p, at)))
@@ -159,9 +186,8 @@ async function cutTo(part: string, loop: [number, number, number][]): Promise<vo
     const moved = JSON.parse(JSON.stringify(pack.value)) as Pack
     Object.assign(moved.panels[of.index]!, { part: on })
     const body = { pack: moved, palette: job.palette, key: '', colourway: AS_IT_IS, panel: of.index, loop }
-    const label = await answer(api.POST('/api/received/lasso', { body }))
-    const { at, width, height, outline } = label
-    editPanel((p) => Object.assign(p, { part: on, at, width, height, outline }))
+    const cut = await answer(api.POST('/api/received/lasso', { body }))
+    editPanel((p) => Object.assign(p, { part: on, ...cut }))
   } catch (error) {
     uploadProblem.value = wordsFor(error)
   }
@@ -268,6 +294,7 @@ const tab = (index: number) => {
             @files="addFiles"
             @move="move"
           />
+          <BarcodeSlip :busy="making" :problem="barcodeProblem" @make="makeBarcode" />
           <p v-for="note in notes" :key="note" class="caution">{{ note }}</p>
           <StockSlip
             v-if="sheet.kind === 'label'"
@@ -356,11 +383,6 @@ const tab = (index: number) => {
 }
 .carry {
   margin-top: 12px;
-}
-.buttons {
-  display: flex;
-  gap: 6px;
-  flex-wrap: wrap;
 }
 .hint {
   margin: 4px 0;

@@ -118,10 +118,3 @@ const refused = (field: string) => props.badPlace === `${props.sheet.place}.${fi
     </template>
   </template>
 </template>
-
-<style scoped>
-.buttons {
-  display: flex;
-  gap: 6px;
-}
-</style>

@@ -115,11 +115,6 @@ function remove(): void {
   border-color: var(--ribbon);
   font-weight: 600;
 }
-.buttons {
-  display: flex;
-  gap: 6px;
-  flex-wrap: wrap;
-}
 .hint {
   margin: 4px 0;
 }

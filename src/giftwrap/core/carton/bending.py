@@ -22,7 +22,8 @@ from shapely.geometry.polygon import orient
 
 from giftwrap.core.carton.blank import MET, Blank
 from giftwrap.core.carton.folding import Faces
-from giftwrap.core.mesh.flat import flat_triangles
+from giftwrap.core.carton.section import Bending, End, Section, crease_level
+from giftwrap.core.mesh.flat import flat_triangles, quads, sheet
 from giftwrap.core.mesh.mesh import Mesh, flipped, together
 from giftwrap.core.mesh.path import Array, Indices
 from giftwrap.core.mesh.solids import kernel_solid
@@ -33,110 +34,6 @@ JOINED = 2e-5
 """Mm within which an edge is where other board goes on."""
 COLUMNS, ROUND = 28, 6
 """Steps along a bent panel, and around a crease."""
-
-
-@dataclass(frozen=True)
-class Bend:
-    """A piece of the tube as it is closed: `start` to `end` across the blank, mm, turning to the right by
-    `turn` degrees over its length, after a crease of `crease` degrees at its start."""
-
-    start: float
-    end: float
-    turn: float
-    crease: float = 0.0
-
-
-@dataclass(frozen=True)
-class End:
-    """A flap at an end of a bent panel: `way` is 1 at the upper end and -1 at the lower one.
-
-    level : mm up the blank where the tube would end if it were flat; the crease lies below by how far the
-        tube bulges out there
-    chord : the ends of the panel across the blank, between which it bulges
-    """
-
-    panel: str
-    of: str
-    way: int
-    level: float
-    chord: tuple[float, float]
-
-
-@dataclass(frozen=True)
-class Bending:
-    """How a blank is bent: its pieces from left to right, where its middle is held, and its ends."""
-
-    bends: tuple[Bend, ...]
-    held: float
-    ends: tuple[End, ...]
-
-
-class Tube:
-    """The section of a blank that is bent so far, without rounding and with it.
-
-    share : from flat (0) to closed (1)
-    """
-
-    def __init__(self, bends: Sequence[Bend], held: float, share: float, radius: float) -> None:
-        self.bends, self.share, self.radius = bends, share, radius
-        self._starts, self._headings = [np.zeros(2)], [0.0]
-        for bend in bends:
-            heading = self._headings[-1] - np.radians(bend.crease) * share
-            self._headings[-1] = heading
-            self._starts.append(self._within(len(self._starts) - 1, np.array([bend.end]))[0][0])
-            self._headings.append(heading - np.radians(bend.turn) * share)
-        at, heading = self._sharp(np.array([held]))
-        c, s = np.cos(-heading[0]), np.sin(-heading[0])
-        self._turn, self._shift = np.array([[c, -s], [s, c]]), at[0]
-        self._heading, self._held = heading[0], held
-
-    def _within(self, index: int, across: Array) -> tuple[Array, Array]:
-        bend, start, first = self.bends[index], self._starts[index], self._headings[index]
-        run = across - bend.start
-        rate = np.radians(bend.turn) * self.share / (bend.end - bend.start)
-        half = rate * run / 2
-        chord = run * np.sinc(half / np.pi)
-        way = first - half
-        at = start + chord[:, None] * np.stack([np.cos(way), np.sin(way)], axis=1)
-        return at, first - rate * run
-
-    def _sharp(self, across: Array) -> tuple[Array, Array]:
-        edges = [bend.end for bend in self.bends[:-1]]
-        which = np.searchsorted(edges, across, side="right")
-        at, heading = np.zeros((len(across), 2)), np.zeros(len(across))
-        for index in range(len(self.bends)):
-            mine = which == index
-            at[mine], heading[mine] = self._within(index, across[mine])
-        return at, heading
-
-    def sharp(self, across: Array) -> tuple[Array, Array]:
-        """(n, 2) and (n,) float: where places across the blank are, and how they head, radians; creases
-        are sharp."""
-        at, heading = self._sharp(across)
-        return (at - self._shift) @ self._turn.T + [self._held, 0.0], heading - self._heading
-
-    def cut(self, bend: Bend) -> float:
-        """Mm on either side of a crease that its rounding takes."""
-        return self.radius * float(np.tan(np.radians(bend.crease) * self.share / 2))
-
-    def at(self, across: Array) -> tuple[Array, Array]:
-        """The same with creases rounded."""
-        places, heading = self.sharp(across)
-        for bend in self.bends[1:]:
-            cut, turn = self.cut(bend), np.radians(bend.crease) * self.share
-            mine = np.abs(across - bend.start) < cut
-            if cut < MET or not mine.any():
-                continue
-            (first, last), (before, _) = self.sharp(np.array([bend.start - cut, bend.start + cut]))
-            share = (across[mine] - bend.start + cut) / (2 * cut)
-            lean = before - turn * share
-            inwards = np.array([np.sin(before), -np.cos(before)])
-            spoke = np.stack([-np.sin(lean), np.cos(lean)], axis=1)
-            arc = first + self.radius * inwards + self.radius * spoke
-            ends = first + self.radius * (inwards + np.array([-np.sin(before - turn), np.cos(before - turn)]))
-            places[mine] = arc + share[:, None] * (last - ends)  # the tube is bent beside the crease too
-            heading[mine] = lean
-        return places, heading
 
 
 @dataclass(frozen=True)
@@ -160,8 +57,8 @@ class Bent:
         creases = {crease.name: crease for crease in blank.creases}
         main = max((c for c in blank.creases if not c.curve), key=lambda c: abs(c.angle))
         share = float(np.clip(angles[main.name] / main.angle, 0.0, 1.0))
-        self.tube = Tube(bending.bends, bending.held, share, CORE_RADIUS * caliper)
-        self._closed = Tube(bending.bends, bending.held, 1.0, CORE_RADIUS * caliper)
+        self.section = Section(bending.bends, bending.held, share, CORE_RADIUS * caliper)
+        self._closed = Section(bending.bends, bending.held, 1.0, CORE_RADIUS * caliper)
         self._ends = {end.panel: end for end in bending.ends}
         self._shares = {name: angles[name] / creases[name].angle for name in self._ends}
 
@@ -170,7 +67,7 @@ class Bent:
         """Places across the blank between which it is as good as plane, mm."""
         found = [self.blank.outline.bounds[0]]
         for bend in self._bending.bends:
-            cut = self.tube.cut(bend)
+            cut = self.section.cut(bend)
             if cut > MET:
                 found += list(np.linspace(bend.start - cut, bend.start + cut, ROUND + 1))
             steps = max(int(COLUMNS * (bend.end - bend.start) / self._widest), 3)
@@ -224,7 +121,7 @@ class Bent:
         rising = -end.way * (np.cos(heading) * -chord[1] + np.sin(heading) * chord[0])
         tangent = _unit(np.column_stack([np.cos(heading), rising, np.sin(heading)]))
         angle = _turned_by(tangent, straight, shut)
-        places, heading = self.tube.sharp(across)
+        places, heading = self.section.sharp(across)
         tangent = _unit(np.column_stack([np.cos(heading), rising, np.sin(heading)]))
         after = _rotated(straight, tangent, angle * self._shares[end.panel])
         return _Rim(
@@ -241,7 +138,7 @@ class Bent:
         faces there."""
         across = places[:, 0]
         if panel not in self._ends:
-            at, heading = self.tube.at(across)
+            at, heading = self.section.at(across)
             facing = np.column_stack([-np.sin(heading), np.zeros(len(across)), np.cos(heading)])
             return np.column_stack([at[:, 0], places[:, 1], at[:, 1]]), facing
         rim = self._rims[panel]
@@ -301,25 +198,22 @@ class Bent:
             free &= shapely.distance(middles, joint) > JOINED
         corners = np.stack([foot[:-1], foot[1:], top[1:], top[:-1]], axis=1)[free]
         out = np.cross((foot[1:] - foot[:-1])[free], facing[:-1][free])
-        normals = np.repeat(_unit(out + np.array([0.0, 0.0, 1e-300]))[:, None], 4, axis=1)
         # what meets here is split alike: from the left foot to the right top
         onward = (ring[1:, 0] > ring[:-1, 0])[free]
         split = np.where(onward[:, None, None], [[0, 1, 2], [0, 2, 3]], [[0, 1, 3], [1, 2, 3]])
-        faces = (split + 4 * np.arange(len(corners))[:, None, None]).reshape(-1, 3)
-        count = 4 * len(corners)
-        return Mesh(corners.reshape(-1, 3), normals.reshape(-1, 3), np.zeros((count, 2)), faces)
+        return quads(corners, _unit(out + np.array([0.0, 0.0, 1e-300])), split)
 
     def _rounding(self, end: End) -> tuple[Mesh, Mesh, Mesh]:
         points, facing, flat = self._arc(end)
         half = self.caliper / 2
-        upper = _grid(points + half * facing, facing, flat)
-        lower = flipped(_grid(points - half * facing, facing, flat))
+        upper = sheet(points + half * facing, facing, flat)
+        lower = flipped(sheet(points - half * facing, facing, flat))
         ends = []
         for row, way in ((0, -1.0), (-1, 1.0)):
             rows = np.stack([points[row] - half * facing[row], points[row] + half * facing[row]])
             out = way * (points[-1] - points[0]).mean(axis=0)
             out = np.broadcast_to(out / np.linalg.norm(out), rows.shape)
-            ends.append(_grid(rows, out, np.zeros((*rows.shape[:2], 2))))
+            ends.append(sheet(rows, out, np.zeros((*rows.shape[:2], 2))))
         return upper, lower, together(*ends)
 
     @cached_property
@@ -355,7 +249,7 @@ class Bent:
                 np.stack([points[:, k] - half * facing[:, k], points[:, k] + half * facing[:, k]])
                 for k in (0, -1)
             ]
-            before, after = (_grid(r, np.zeros(r.shape), np.zeros((*r.shape[:2], 2))) for r in rows)
+            before, after = (sheet(r, np.zeros(r.shape), np.zeros((*r.shape[:2], 2))) for r in rows)
             solid = _closed(together(upper, lower, ends, before, after))
             found[end.panel] += solid
         return found
@@ -368,15 +262,6 @@ class Bent:
             points, facing = self.mapped(name, ring)
             found[name] = points, facing.mean(axis=0)
         return found
-
-
-def crease_level(closed: Tube, end: End, across: Array) -> Array:
-    """(n,) float: how far up the blank a curved crease lies, mm, at places across it."""
-    places, _ = closed.sharp(across)
-    first, last = closed.sharp(np.array(end.chord))[0]
-    chord = (last - first) / np.linalg.norm(last - first)
-    bulge = np.abs((places - first) @ [-chord[1], chord[0]])
-    return np.asarray(end.level - end.way * bulge)
 
 
 def _unit(ways: Array) -> Array:
@@ -422,19 +307,6 @@ def _divided(ring: Array, columns: Array) -> Array:
         shares: Array = np.sort((between - one[0]) / (other[0] - one[0])) if len(between) else between
         found += [one + share * (other - one) for share in shares] + [other]
     return np.array(found)
-
-
-def _grid(points: Array, normals: Array, uvs: Array) -> Mesh:
-    """(n, k, 3) points as a surface that faces where its normals point."""
-    rows, columns = points.shape[:2]
-    index = np.arange(rows * columns).reshape(rows, columns)
-    a, b, c, d = index[:-1, :-1], index[1:, :-1], index[1:, 1:], index[:-1, 1:]
-    faces = np.concatenate([np.stack([a, b, c], -1).reshape(-1, 3), np.stack([a, c, d], -1).reshape(-1, 3)])
-    flat, facing = points.reshape(-1, 3), np.array(normals).reshape(-1, 3)
-    p, q, r = (flat[faces[:, k]] for k in range(3))
-    if float((np.cross(q - p, r - p) * facing[faces[:, 0]]).sum()) < 0:
-        faces = faces[:, ::-1]
-    return Mesh(flat, facing, uvs.reshape(-1, 2), np.ascontiguousarray(faces))
 
 
 def _closed(mesh: Mesh) -> manifold3d.Manifold:

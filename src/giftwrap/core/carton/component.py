@@ -8,9 +8,10 @@ from typing import Literal
 
 from shapely import Polygon
 
-from giftwrap.core.carton.bending import Bending, Bent
+from giftwrap.core.carton.bending import Bent
 from giftwrap.core.carton.blank import Blank, rectangle
 from giftwrap.core.carton.folding import Folded
+from giftwrap.core.carton.section import Bending
 from giftwrap.core.model.carton import Carton, Window
 
 

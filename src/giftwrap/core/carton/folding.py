@@ -19,7 +19,7 @@ from shapely.geometry.polygon import orient
 
 from giftwrap.core.carton.blank import MET, Blank, Crease
 from giftwrap.core.carton.pressing import embossed
-from giftwrap.core.mesh.flat import flat_triangles
+from giftwrap.core.mesh.flat import flat_triangles, sheet
 from giftwrap.core.mesh.mesh import Mesh, flipped, together
 from giftwrap.core.mesh.path import Array, Indices
 from giftwrap.core.mesh.solids import smoothed
@@ -200,11 +200,11 @@ class Folded:
         """The strip around a crease: outside, inside (a line, but where it is bent back) and ends."""
         arc = self._arc_lines(crease, BULGE)
         along = np.append(np.subtract(crease.end, crease.start) / crease.length, 0.0)
-        curved = _sheet(arc.curve, np.broadcast_to(arc.facing, arc.curve.shape), arc.places)
+        curved = sheet(arc.curve, np.broadcast_to(arc.facing, arc.curve.shape), arc.places)
         fans = []
         for end, way in ((0, -along), (1, along)):
             rows = np.stack([arc.hinge[end], arc.curve[end]])
-            fans.append(_sheet(rows, np.broadcast_to(way, rows.shape), np.zeros((*rows.shape[:2], 2))))
+            fans.append(sheet(rows, np.broadcast_to(way, rows.shape), np.zeros((*rows.shape[:2], 2))))
         pose = self.poses[crease.parent]
         curved, around = moved(curved, pose), moved(together(*fans), pose)
         return (curved, NOTHING, around) if self.angles[crease.name] > 0 else (NOTHING, curved, around)
@@ -322,22 +322,3 @@ def _flat_mesh(flat: Array, height: float, faces: Indices, way: float) -> Mesh:
     points = np.column_stack([flat, np.full(len(flat), height)])
     normals = np.tile([0.0, 0.0, way], (len(flat), 1))
     return Mesh(points, normals, flat.copy(), np.ascontiguousarray(faces))
-
-
-def _sheet(points: Array, normals: Array, uvs: Array) -> Mesh:
-    """A strip of quads from two rows."""
-    count = points.shape[1]
-    index = np.arange(2 * count).reshape(2, count)
-    a, b, c, d = index[0, :-1], index[1, :-1], index[1, 1:], index[0, 1:]
-    faces = np.concatenate([np.stack([a, b, c], -1), np.stack([a, c, d], -1)])
-    mesh = Mesh(points.reshape(-1, 3), np.array(normals).reshape(-1, 3), uvs.reshape(-1, 2), faces)
-    return _facing(mesh)
-
-
-def _facing(mesh: Mesh) -> Mesh:
-    """The same with its triangles counter-clockwise seen from where its normals point."""
-    a, b, c = (mesh.positions[mesh.faces[:, k]] for k in range(3))
-    wrong = (np.cross(b - a, c - a) * mesh.normals[mesh.faces[:, 0]]).sum(axis=1) < 0
-    faces = mesh.faces.copy()
-    faces[wrong] = faces[wrong][:, ::-1]
-    return Mesh(mesh.positions, mesh.normals, mesh.uvs, faces)

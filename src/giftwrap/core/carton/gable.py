@@ -19,8 +19,6 @@ from giftwrap.core.model.carton import Carton
 NOT_FLAT = 0.86
 """How high the creases of a gable's sides meet, as a share of the roof's slope. At 1 the sides would lie flat
 between the slopes; board needs room to turn around."""
-
-
 MOST_LEAN = 89.0
 RELIEF, SQUARE, NOTCH = 3.0, 2.2, 4.0
 """Calipers of board that are cut away where creases meet in a corner: along each of them, square to it at its

@@ -6,9 +6,9 @@ import numpy as np
 from shapely import Polygon
 
 from giftwrap.core.carton.allowances import GAP, Allowances
-from giftwrap.core.carton.bending import Bend, Bending, End, Tube, crease_level
 from giftwrap.core.carton.blank import Draft
 from giftwrap.core.carton.component import Component, grain_of
+from giftwrap.core.carton.section import Bend, Bending, End, Section, crease_level
 from giftwrap.core.errors import PackError
 from giftwrap.core.mesh.path import Array
 from giftwrap.core.model.carton import Carton
@@ -35,7 +35,7 @@ def pillow(carton: Carton, allow: Allowances) -> tuple[Component, ...]:
         )
     bending, front, back = _bending(carton, allow)
     t, glue = carton.board.caliper, allow("glue flap")
-    closed = Tube(bending.bends, bending.held, 1.0, t)
+    closed = Section(bending.bends, bending.held, 1.0, t)
     draft = Draft(grain_of(carton))
     levels = {end.panel: end for end in bending.ends}
     for name, (left, right) in (("front", front), ("back", back)):
@@ -100,7 +100,7 @@ def _bending(carton: Carton, allow: Allowances) -> tuple[Bending, tuple[float, f
     return Bending(bends, front[1] / 2, ends), front, back
 
 
-def _flap(draft: Draft, end: End, closed: Tube, carton: Carton, allow: Allowances) -> None:
+def _flap(draft: Draft, end: End, closed: Section, carton: Carton, allow: Allowances) -> None:
     """A flap from its curved crease to where it meets the other face: those of the front lie within, those
     of the back outside of them, as far as the face."""
     t = carton.board.caliper

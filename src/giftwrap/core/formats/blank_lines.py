@@ -11,7 +11,8 @@ from shapely import LineString, MultiLineString, line_merge
 from shapely.affinity import translate
 from shapely.geometry.base import BaseGeometry
 
-from giftwrap.core.carton.blank import Blank, Crease
+from giftwrap.core.carton.blank import Blank
+from giftwrap.core.carton.folding import LEAST_FOLD, angles_at
 
 LineKind = Literal["cut", "crease", "perforation", "emboss", "glue"]
 KINDS: tuple[LineKind, ...] = ("cut", "crease", "perforation", "emboss", "glue")
@@ -58,8 +59,9 @@ def drawing_of(blanks: Mapping[str, Blank]) -> FlatDrawing:
         for panel in blank.panels:
             at = panel.outline.representative_point()
             names.append((panel.name, (at.x + x, at.y + y)))
+        closed = angles_at(blank, 1.0)
         for crease in blank.creases:
-            angle = closing_angle(blank, crease)
+            angle = closed[crease.name]
             if abs(angle - RIGHT) > LEAST_OFF and not crease.curve:
                 middle = crease.line.interpolate(0.5, normalized=True)
                 names.append((angle_words(angle), (middle.x + x, middle.y + y)))
@@ -70,17 +72,9 @@ def drawing_of(blanks: Mapping[str, Blank]) -> FlatDrawing:
     return FlatDrawing((left - APART + MARGIN, tall + 2 * MARGIN), tuple(lines), tuple(names))
 
 
-def closing_angle(blank: Blank, crease: Crease) -> float:
-    """Degrees of a crease when a blank is closed, also where it follows another."""
-    if crease.follows is None:
-        return crease.angle
-    leading = {one.name: one.angle for one in blank.creases}
-    return crease.follows.rule(*(leading[name] for name in crease.follows.creases))
-
-
 def angle_words(degrees: float) -> str:
     """How an angle is written at a crease."""
-    return f"{round(degrees, 3) or 0.0:.7g}°"
+    return "0°" if abs(degrees) <= LEAST_FOLD else f"{round(degrees, 3):.7g}°"
 
 
 def lines_of(blank: Blank) -> list[tuple[LineKind, LineString]]:

@@ -8,9 +8,11 @@ from django.shortcuts import get_object_or_404
 from ninja import File, Query, Router, Schema
 from ninja.files import UploadedFile
 from PIL import Image
+from pydantic import Field
 
 from giftwrap.core.model import Colourway, Palette, Panel, Printed, said_in_full
 from giftwrap.core.reading.artwork import MAX_BYTES, rasterise
+from giftwrap.core.wrap.barcodes import BarcodeKind, make_barcode
 from giftwrap.core.wrap.printing import print_panel
 from giftwrap.studio.files import artwork_of, contents_of, name_of
 from giftwrap.studio.jobs.models import Job
@@ -58,6 +60,22 @@ def upload_artwork(request: HttpRequest, slug: str, file: UploadedFile = File(..
     job = get_object_or_404(Job, slug=slug)
     source = contents_of(file, MAX_BYTES, "artwork", "Export it smaller, or as SVG.")
     return add_artwork(job, source, name_of(file))
+
+
+class BarcodeIn(Schema):
+    """What a barcode is to say, and its size over the nominal one."""
+
+    kind: BarcodeKind
+    text: str = Field(max_length=5000)
+    magnification: float = Field(1.0, gt=0, le=100, allow_inf_nan=False)
+
+
+@router.post("/jobs/{slug}/barcodes", response=ArtworkOut)
+def add_barcode(request: HttpRequest, slug: str, data: BarcodeIn) -> Artwork:
+    """Draw a barcode and list it with the job's artwork."""
+    job = get_object_or_404(Job, slug=slug)
+    made = make_barcode(data.kind, data.text, data.magnification)
+    return add_artwork(job, made.svg, made.filename)
 
 
 @router.get("/artwork/{artwork_id}/preview.png", openapi_extra=answers("image/png"))

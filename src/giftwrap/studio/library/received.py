@@ -19,6 +19,7 @@ from giftwrap.core import model as core
 from giftwrap.core.errors import ArtworkError, ModelError, PackError
 from giftwrap.core.model.document import Millimetres
 from giftwrap.core.model.palette import Entries
+from giftwrap.core.model.panel import Ring
 from giftwrap.core.received.beginning import begin, merged, replaced, resized, split
 from giftwrap.core.received.kept import KeptModel, kept_model
 from giftwrap.core.received.reading import CHORD, LEAST_CHORD, MAX_BYTES, MOST_CHORD, ReadMaterial, read_model
@@ -118,7 +119,16 @@ class LassoIn(ShapeIn):
     loop: list[tuple[Millimetres, Millimetres, Millimetres]] = Field(min_length=3, max_length=2000)
 
 
-@router.post("/received/lasso", response=core.PickedPanel)
+class LassoOut(Schema):
+    """Where a label lies that is cut to a loop, mm; its outline is counted from its middle."""
+
+    at: tuple[float, float, float]
+    width: float
+    height: float
+    outline: Ring
+
+
+@router.post("/received/lasso", response=LassoOut)
 def lasso_label(request: HttpRequest, data: LassoIn) -> core.PickedPanel:
     """A label cut to a loop that was drawn around its place."""
     pack = data.dressed()
@@ -131,8 +141,7 @@ def lasso_label(request: HttpRequest, data: LassoIn) -> core.PickedPanel:
         raise PackError(
             f"There is no “{panel.part}” to label: pick another place.", f"panels.{data.panel}.part"
         )
-    found = lassoed(panel, model.surfaces[panel.part], np.array(data.loop))
-    return found.model_copy(update={"stock": data.pack.panels[data.panel].stock})
+    return lassoed(panel, model.surfaces[panel.part], np.array(data.loop))
 
 
 def _together(files: list[UploadedFile]) -> tuple[bytes | Path, str]:

@@ -48,6 +48,21 @@ class ArtworkTests(StudioTestCase):
         self.assertEqual(Artwork.objects.count(), 0)
         self.assertFalse((self.home / "files").exists())
 
+    def test_a_barcode_is_artwork_of_its_size(self) -> None:
+        address = f"/api/jobs/{self.job.slug}/barcodes"
+        status, made = self.send("post", address, {"kind": "ean-13", "text": "200123456789"})
+        self.assertEqual(status, 200, made)
+        self.assertEqual((made["filename"], made["width"]), ("EAN-13 2001234567893.svg", 37.29))
+        self.assertEqual([a.id for a in Artwork.objects.filter(job=self.job)], [made["id"]])
+        for body, words in (
+            ({"kind": "ean-13", "text": "200"}, "13 digits"),
+            ({"kind": "qr", "text": "\udcff"}, ""),
+            ({"kind": "ean-8", "text": "2012345", "magnification": 3}, "80 to 200 %"),
+        ):
+            status, refused = self.send("post", address, body)
+            self.assertEqual(status, 422, refused)
+            self.assertIn(words, refused["message"])
+
     def test_names_with_paths_stay_names(self) -> None:
         self.assertEqual(self.upload(png(), "../../etc/label.png")[1]["filename"], "label.png")
 

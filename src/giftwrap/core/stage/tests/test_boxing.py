@@ -154,7 +154,9 @@ class DocumentTests(TestCase):
         base = three_lights().model_dump()
         tray = {"id": "tray", "of": {"kind": "pack", "pack": "tray"}}
         others = [{**tray, "id": "b", "inside": "c"}, {**tray, "id": "c", "inside": "b"}]
+        base["groups"] = {"row": {"name": "Row"}}
         for standing, words in (
+            ([{**tray, "inside": "b", "group": "row"}, {**tray, "id": "b"}], "moves with its box"),
             ([{**tray, "inside": "gone"}], "is not on this set"),
             ([{**tray, "inside": "tray"}], "cannot stand in what stands in it"),
             ([{**tray, "inside": "b"}, *others], "cannot stand in"),
