@@ -2765,7 +2765,8 @@ export interface components {
         /**
          * OwnCrease
          * @description Where one of its panels hangs on another; `angle` is its degrees when closed, and it `closes` a circle
-         *     where both hang on others already.
+         *     where both hang on others already. `curve` is its points where it is no straight line; what hangs on it is
+         *     pressed in by 90°.
          */
         OwnCrease: {
             /** Parent */
@@ -2797,6 +2798,14 @@ export interface components {
              * @default false
              */
             closes: boolean;
+            /**
+             * Curve
+             * @default []
+             */
+            curve: [
+                number,
+                number
+            ][];
         };
         /**
          * OwnOutline

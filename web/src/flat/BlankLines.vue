@@ -68,6 +68,7 @@ function written(panel: FlatPanel): { name: string; x: number; y: number; turn: 
   stroke-width: 1.4;
 }
 .crease {
+  fill: none;
   stroke: var(--ribbon);
   stroke-width: 1.4;
   stroke-dasharray: 6 4;

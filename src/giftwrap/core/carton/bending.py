@@ -121,7 +121,7 @@ class Bent:
         rising = -end.way * (np.cos(heading) * -chord[1] + np.sin(heading) * chord[0])
         tangent = _unit(np.column_stack([np.cos(heading), rising, np.sin(heading)]))
         angle = _turned_by(tangent, straight, shut)
-        places, heading = self.section.sharp(across)
+        places, heading = self.section.at(across)
         tangent = _unit(np.column_stack([np.cos(heading), rising, np.sin(heading)]))
         after = _rotated(straight, tangent, angle * self._shares[end.panel])
         return _Rim(

@@ -7,10 +7,22 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
-from shapely import LineString, Point, Polygon, STRtree, polygonize, unary_union, union_all
+from shapely import (
+    LineString,
+    MultiLineString,
+    Point,
+    Polygon,
+    STRtree,
+    line_merge,
+    polygonize,
+    set_precision,
+    unary_union,
+    union_all,
+)
 from shapely.geometry.base import BaseGeometry
 
 from giftwrap.core.carton.blank import Blank, Draft, Tear
+from giftwrap.core.carton.curves import RIGHT, bending_of, proposed, settled, upright
 from giftwrap.core.carton.folding import MOST_FOLD, Folded, angles_at
 from giftwrap.core.errors import PackError
 
@@ -24,7 +36,10 @@ LEAST_CREASE = 0.5
 CUT, TIE = 3.0, 1.0
 """Mm of a perforation that are cut and that are left, which drawings do not say (common practice)."""
 MOST_LINES = 4000
-RIGHT = 90.0
+LEAST_CURVE, MOST_CORNER = 6, 20.0
+"""Points that a curved crease is drawn by at least, and degrees between two of its steps at most."""
+CLOSE = 0.05
+"""Mm by which lines may be moved without saying so."""
 AT_CREASE, MEETS = 0.5, 0.1
 """Mm within which an angle is written at a crease's middle, and creases in a circle meet when closed."""
 _ANGLE = re.compile(r"\s*([-−]?\d{1,3}(?:\.\d+)?)\s*°\s*")
@@ -47,7 +62,8 @@ def blank_from_lines(
     tolerance: float = TOLERANCE,
 ) -> FoundBlank:
     """Find the panels of a blank and how they hang together; each crease is proposed to close at 90° unless
-    an angle is written at its middle. Creases in a circle are taken if by such angles they meet.
+    an angle is written at its middle. Creases in a circle are taken if by such angles they meet; curved ones
+    if a tube can be pressed in along them, and then the blank is turned for that to go up on it.
 
     tears : perforations; of each straight one that lies in a panel that panel tears
     names : of panels, and a place inside each
@@ -63,7 +79,7 @@ def blank_from_lines(
     cut, crease, joined = _joined(list(cuts), list(creases), tolerance)
     if joined:
         notes.append(f"{joined} ends that nearly met (within {tolerance:g} mm) were joined.")
-    network = union_all([*cut, *crease], grid_size=GRID)
+    network = set_precision(union_all([*cut, *crease], grid_size=GRID), GRID)
     faces = [Polygon(face.exterior, face.interiors) for face in polygonize([network]).geoms]
     outline = unary_union(list(polygonize([union_all(cut, grid_size=GRID)]).geoms))
     if outline.is_empty:
@@ -78,6 +94,12 @@ def blank_from_lines(
         notes.append(f"{windows} areas that no crease joins to the rest are taken for windows.")
     blank = _hung(panels, tree, closing, [(word, at) for word, at in names if not _ANGLE.fullmatch(word)])
     _refuse_circles(blank)
+    blank = proposed(upright(blank))
+    bending = bending_of(blank)
+    if bending is not None:
+        blank, off = settled(blank, bending)
+        if off > CLOSE:
+            notes.append(f"Curved creases were moved by up to {off:.2f} mm, to where a round tube has them.")
     torn = [tear for line in tears if (tear := _tear(blank, line)) is not None]
     if len(torn) < len(tears):
         notes.append(f"{len(tears) - len(torn)} perforations that are bent or in no panel were left out.")
@@ -125,7 +147,7 @@ def _met(at: Point, line: LineString, tolerance: float) -> tuple[float, float]:
 
 @dataclass(frozen=True)
 class _Hinge:
-    """A crease between two faces, by their numbers, and its degrees when closed."""
+    """A crease between two faces, by their numbers, and its degrees when closed; it may be a curve."""
 
     one: int
     other: int
@@ -150,17 +172,11 @@ def _hinges(
         for other in tree.query(panel):
             if other <= one:
                 continue
-            shared = panel.exterior.intersection(panels[other].exterior).intersection(whole)
+            shared = panel.exterior.intersection(panels[other].exterior, grid_size=GRID).intersection(whole)
             parts = [p for p in getattr(shared, "geoms", [shared]) if isinstance(p, LineString)]
-            ends = [c for part in parts for c in part.coords]
             if sum(part.length for part in parts) < LEAST_CREASE:
                 continue
-            line = _straight(np.array(ends))
-            if line is None:
-                raise PackError(
-                    f"Two panels share creases that do not lie on one line, near {ends[0][0]:.1f}, "
-                    f"{ends[0][1]:.1f} mm: board cannot be folded there. Curved creases cannot be read."
-                )
+            line = _straight(np.array([c for part in parts for c in part.coords])) or _curved(parts)
             middle = line.centroid
             written = [angle for angle, at in angles if at.distance(middle) < AT_CREASE]
             angle = written[0] if written and abs(written[0]) <= MOST_FOLD else RIGHT
@@ -176,6 +192,21 @@ def _straight(points: np.ndarray) -> LineString | None:
     if off.max() > 0.05:
         return None
     return LineString([points[along.argmin()], points[along.argmax()]])
+
+
+def _curved(parts: Sequence[LineString]) -> LineString:
+    """Parts of a crease as one curve. Raises PackError when they are in pieces, or have corners."""
+    whole = line_merge(MultiLineString(parts))
+    if isinstance(whole, LineString) and len(whole.coords) >= LEAST_CURVE:
+        way = np.diff(np.array(whole.coords), axis=0)
+        turns = np.diff(np.unwrap(np.arctan2(way[:, 1], way[:, 0])))
+        if np.abs(turns).max() < np.radians(MOST_CORNER):
+            return whole
+    x, y = parts[0].coords[0]
+    raise PackError(
+        f"Two panels share creases that do not lie on one line, near {x:.1f}, {y:.1f} mm: board cannot be "
+        "folded there."
+    )
 
 
 Hung = tuple[int, int, _Hinge]
@@ -232,9 +263,10 @@ def _hung(
         draft.panel(title[number], panels[number])
     for links, closes in ((tree, False), (closing, True)):
         for parent, child, hinge in links:
-            start, end = hinge.line.coords
-            ends = title[child], title[parent], start, end
-            draft.hang(*ends, angle=hinge.angle, near=GRID, closes=closes)
+            points = [(float(x), float(y)) for x, y in hinge.line.coords]
+            ends = title[child], title[parent], points[0], points[-1]
+            curve = points if len(points) > 2 else ()
+            draft.hang(*ends, angle=hinge.angle, near=GRID, closes=closes, curve=curve)
     return draft.blank()
 
 

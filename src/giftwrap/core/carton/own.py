@@ -6,7 +6,9 @@ import numpy as np
 from shapely import Polygon
 
 from giftwrap.core.carton.blank import MET, Blank, Draft
-from giftwrap.core.carton.folding import Folded, angles_at
+from giftwrap.core.carton.component import Component
+from giftwrap.core.carton.curves import bending_of, settled
+from giftwrap.core.carton.folding import angles_at
 from giftwrap.core.errors import PackError
 from giftwrap.core.model.carton import Board, Carton, OwnBlank, OwnCrease, OwnPanel, Perforation
 
@@ -42,10 +44,11 @@ def own_carton(blank: Blank, board: Board) -> Carton:
                 angle=crease.angle,
                 step=crease.step,
                 closes=crease.closes,
+                curve=rounded(crease.curve) if crease.curve else (),
             )
         )
     own = OwnBlank(panels=panels, creases=creases)
-    faces = Folded(own_blank(own), angles_at(blank, 1.0), board.caliper).faces
+    faces = own_component(own).folded(angles_at(blank, 1.0), board.caliper).faces
     across, high, deep = np.clip(np.ptp(faces.outside.positions, axis=0), 5.0, 2000.0).round(1)
     size = {"length": float(across), "width": float(deep), "depth": float(high)}
     return Carton(style="own", own=own, board=board, perforations=_tears(blank), **size)
@@ -71,9 +74,17 @@ def _tears(blank: Blank) -> list[Perforation]:
     return found
 
 
-def own_blank(own: OwnBlank, grain: float = 0.0) -> Blank:
-    """The blank of a document, its grain in degrees. Raises PackError when its panels do not hang together
-    as a tree."""
+def own_component(own: OwnBlank, grain: float = 0.0) -> Component:
+    """The blank of a document as it is folded, or bent; its grain in degrees. Raises PackError when its
+    panels do not hang together as a tree, or cannot be bent along curved creases."""
+    blank = _blank(own, grain)
+    bending = bending_of(blank)
+    if bending is None:
+        return Component("carton", blank)
+    return Component("carton", settled(blank, bending)[0], "lid", bending=bending)
+
+
+def _blank(own: OwnBlank, grain: float) -> Blank:
     draft = Draft(grain)
     for index, panel in enumerate(own.panels):
         outline = Polygon(panel.outline, panel.holes)
@@ -102,6 +113,7 @@ def own_blank(own: OwnBlank, grain: float = 0.0) -> Blank:
             angle=crease.angle,
             step=crease.step,
             closes=crease.closes,
+            curve=crease.curve,
             near=NEAR,
         )
     if len(reached) < len(names):

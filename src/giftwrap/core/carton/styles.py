@@ -10,7 +10,7 @@ from giftwrap.core.carton.allowances import Allowances
 from giftwrap.core.carton.areas import finished
 from giftwrap.core.carton.component import Component, grain_of
 from giftwrap.core.carton.insert import insert_of
-from giftwrap.core.carton.own import own_blank
+from giftwrap.core.carton.own import own_component
 from giftwrap.core.carton.papers import paper_of
 from giftwrap.core.errors import PackError
 from giftwrap.core.model.carton import Carton
@@ -39,8 +39,7 @@ def components_of(carton: Carton) -> tuple[tuple[Component, ...], Mapping[str, f
     Raises PackError when they cannot be drawn or folded, naming the field.
     """
     if carton.own is not None:
-        own = (Component("carton", own_blank(carton.own, grain_of(carton))),)
-        return finished(own, carton), {}
+        return finished((own_component(carton.own, grain_of(carton)),), carton), {}
     t = carton.board.caliper
     for name in ("length", "width", "depth"):
         if getattr(carton, name) < 6 * t:

@@ -129,7 +129,8 @@ class OwnPanel(Document):
 
 class OwnCrease(Document):
     """Where one of its panels hangs on another; `angle` is its degrees when closed, and it `closes` a circle
-    where both hang on others already."""
+    where both hang on others already. `curve` is its points where it is no straight line; what hangs on it is
+    pressed in by 90°."""
 
     parent: Name
     child: Name
@@ -138,6 +139,13 @@ class OwnCrease(Document):
     angle: Degrees = 90.0
     step: Annotated[int, Field(ge=0, le=60)] = 0
     closes: bool = False
+    curve: Annotated[tuple[Place, ...], Field(max_length=2000)] = ()
+
+    @model_validator(mode="after")
+    def _pressed_in(self) -> OwnCrease:
+        if self.curve and self.angle != 90.0:
+            raise ValueError("what hangs on a curved crease is pressed in by 90°")
+        return self
 
 
 class OwnBlank(Document):
