@@ -8,6 +8,8 @@ export type Pack = Schemas['Pack']
 export type Panel = Schemas['Printed']
 /** A label that lies on a pack. */
 export type Label = Pack['panels'][number]
+export type Layer = NonNullable<Panel['run']>[number]
+export type StartingRun = Schemas['StartingRunOut']
 export type PickedLabel = Schemas['PickedPanel']
 export type Placement = Schemas['Placement']
 export type Corner = Schemas['Corner']

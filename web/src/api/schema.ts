@@ -975,6 +975,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/starting-runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Starting Runs
+         * @description Runs to begin with.
+         */
+        get: operations["giftwrap_studio_library_api_list_starting_runs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{slug}/artwork": {
         parameters: {
             query?: never;
@@ -1041,7 +1061,8 @@ export interface paths {
         put?: never;
         /**
          * Panel Picture
-         * @description What would be printed on a panel, as a PNG.
+         * @description What would be printed on a panel, as a PNG; its `looks` are how rough it is in green and how much of it
+         *     is metal in blue.
          */
         post: operations["giftwrap_studio_library_api_panel_picture"];
         delete?: never;
@@ -1631,6 +1652,17 @@ export interface components {
             turn: number;
         };
         /**
+         * Bare
+         * @description No stock: printed on the container itself.
+         */
+        Bare: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "bare";
+        };
+        /**
          * Board
          * @description What a carton is folded from.
          *
@@ -1991,6 +2023,13 @@ export interface components {
             prints: {
                 [key: string]: components["schemas"]["Placement"][];
             };
+            /**
+             * Runs
+             * @default {}
+             */
+            runs: {
+                [key: string]: (components["schemas"]["White"] | components["schemas"]["Ink"] | components["schemas"]["Foil"] | components["schemas"]["Varnish"] | components["schemas"]["Embossed"])[];
+            };
         };
         /**
          * Clear
@@ -2221,6 +2260,32 @@ export interface components {
             bulge: number;
         };
         /**
+         * Crop
+         * @description What is cut off an artwork, as shares of its width and height.
+         */
+        Crop: {
+            /**
+             * Left
+             * @default 0
+             */
+            left: number;
+            /**
+             * Right
+             * @default 0
+             */
+            right: number;
+            /**
+             * Top
+             * @default 0
+             */
+            top: number;
+            /**
+             * Bottom
+             * @default 0
+             */
+            bottom: number;
+        };
+        /**
          * Dropper
          * @description A collar with a rubber bulb and a glass pipette that hangs into the contents.
          *
@@ -2347,6 +2412,38 @@ export interface components {
             edge: number;
         };
         /**
+         * Embossed
+         * @description Stock pressed out by so many mm, or in where negative; `flank` is how many mm its slope is wide.
+         */
+        Embossed: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "emboss";
+            /**
+             * Name
+             * @default Emboss
+             */
+            name: string;
+            /**
+             * Covers
+             * @default placed
+             * @enum {string}
+             */
+            covers: "whole" | "ink" | "placed";
+            /**
+             * Height
+             * @default 0.25
+             */
+            height: number;
+            /**
+             * Flank
+             * @default 0.4
+             */
+            flank: number;
+        };
+        /**
          * Embossing
          * @description Board pressed out of a panel's plane by so many mm, or in where negative.
          */
@@ -2470,6 +2567,44 @@ export interface components {
             material: components["schemas"]["Opaque"] | components["schemas"]["Metal"] | components["schemas"]["Cloudy"] | components["schemas"]["Linked"];
         };
         /**
+         * Foil
+         * @description Metal foil, stamped hot into the stock or glued on cold.
+         */
+        Foil: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "foil";
+            /**
+             * Name
+             * @default Foil
+             */
+            name: string;
+            /**
+             * Covers
+             * @default placed
+             * @enum {string}
+             */
+            covers: "whole" | "ink" | "placed";
+            /**
+             * Material
+             * @default {
+             *       "kind": "metal",
+             *       "metal": "gold",
+             *       "tint": "#ffffff",
+             *       "gloss": 0.85,
+             *       "density": 2.7
+             *     }
+             */
+            material: components["schemas"]["Metal"] | components["schemas"]["Linked"];
+            /**
+             * Hot
+             * @default true
+             */
+            hot: boolean;
+        };
+        /**
          * Grade
          * @description From light to screen: exposure in stops, then sRGB.
          */
@@ -2534,6 +2669,39 @@ export interface components {
             rounding: number;
         };
         /**
+         * Ink
+         * @description Ink: artwork in its own colours, or one colour.
+         *
+         *     material : of which the colour and the gloss count; None for artwork in its own colours
+         *     hiding : share of what lies under it that it covers: about 0 for offset and digital inks, which take
+         *         the ground's colour on, 1 for opaque screen inks
+         */
+        Ink: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "ink";
+            /**
+             * Name
+             * @default Ink
+             */
+            name: string;
+            /**
+             * Covers
+             * @default placed
+             * @enum {string}
+             */
+            covers: "whole" | "ink" | "placed";
+            /** Material */
+            material?: components["schemas"]["Opaque"] | components["schemas"]["Linked"] | null;
+            /**
+             * Hiding
+             * @default 1
+             */
+            hiding: number;
+        };
+        /**
          * Insert
          * @description A deck of the same board inside of a carton, on walls of its own, its holes cut for packs.
          *
@@ -2584,9 +2752,8 @@ export interface components {
          */
         Linked: {
             /**
-             * Kind
-             * @default linked
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             kind: "linked";
             /** Entry */
@@ -3090,12 +3257,23 @@ export interface components {
              *       "density": 0.95
              *     }
              */
-            stock: components["schemas"]["Opaque"] | components["schemas"]["Linked"];
+            stock: components["schemas"]["Opaque"] | components["schemas"]["Metal"] | components["schemas"]["Clear"] | components["schemas"]["Bare"] | components["schemas"]["Linked"];
+            /**
+             * Tooth
+             * @default smooth
+             * @enum {string}
+             */
+            tooth: "smooth" | "laid" | "felt" | "kraft";
             /**
              * Placements
              * @default []
              */
             placements: components["schemas"]["Placement"][];
+            /**
+             * Run
+             * @default []
+             */
+            run: (components["schemas"]["White"] | components["schemas"]["Ink"] | components["schemas"]["Foil"] | components["schemas"]["Varnish"] | components["schemas"]["Embossed"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3127,9 +3305,18 @@ export interface components {
         };
         /**
          * Placement
-         * @description One artwork on a panel. `x` and `y` place its lower left corner in mm from the panel's.
+         * @description One artwork on a panel. `x` and `y` place the lower left corner of its box in mm from the panel's.
          *
-         *     Its proportions are the file's own, so only `width` is stored.
+         *     Its proportions are the file's own, so only `width` is stored, of what is left of it when it is cropped.
+         *
+         *     turn : degrees it is turned to the right around the middle of its box
+         *     crop : what is cut off it first
+         *     knock_out : how far from white paper may be and is still taken out: 0 leaves it, 1 takes all
+         *     colour : that everything of it is printed in, as dark as it was; None for its own
+         *     invert : light for dark
+         *     repeat : mm between its copies where it covers the panel as a pattern; None for once
+         *     printed : whether it is printed in ink; or else only says where other layers are
+         *     areas : layers of the run, by name, that are where its channel says
          */
         Placement: {
             /** Artwork */
@@ -3146,6 +3333,38 @@ export interface components {
             y: number;
             /** Width */
             width: number;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            crop?: components["schemas"]["Crop"] | null;
+            /**
+             * Knock Out
+             * @default 0
+             */
+            knock_out: number;
+            /** Colour */
+            colour?: string | null;
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /** Repeat */
+            repeat?: number | null;
+            /**
+             * Printed
+             * @default true
+             */
+            printed: boolean;
+            /**
+             * Areas
+             * @default {}
+             */
+            areas: {
+                [key: string]: "shape" | "dark" | "light";
+            };
         };
         /**
          * Polygon
@@ -3417,7 +3636,7 @@ export interface components {
          *     closed : whether its holes are closed
          *     wall : mm of wall that a container without an inside is given
          *     sheet : mm across and up of the picture that the file's own coordinates lay on it
-         *     prints : what is printed on it, laid by those, or where a label has none, flat
+         *     prints, run : what is printed on it, laid by those, or where a label has none, flat; and in which layers
          */
         ReceivedPart: {
             /** Name */
@@ -3467,6 +3686,11 @@ export interface components {
              * @default []
              */
             prints: components["schemas"]["Placement"][];
+            /**
+             * Run
+             * @default []
+             */
+            run: (components["schemas"]["White"] | components["schemas"]["Ink"] | components["schemas"]["Foil"] | components["schemas"]["Varnish"] | components["schemas"]["Embossed"])[];
         };
         /**
          * Rectangle
@@ -4050,6 +4274,38 @@ export interface components {
             strength: number;
         };
         /**
+         * Varnish
+         * @description Clear varnish: changes the gloss, and where it is raised, the height in mm.
+         */
+        Varnish: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "varnish";
+            /**
+             * Name
+             * @default Varnish
+             */
+            name: string;
+            /**
+             * Covers
+             * @default placed
+             * @enum {string}
+             */
+            covers: "whole" | "ink" | "placed";
+            /**
+             * Gloss
+             * @default 1
+             */
+            gloss: number;
+            /**
+             * Height
+             * @default 0
+             */
+            height: number;
+        };
+        /**
          * Vessel
          * @description A bottle, jar, tin or tube.
          *
@@ -4074,6 +4330,34 @@ export interface components {
              */
             stands_on: "base" | "closure";
             tracing?: components["schemas"]["Tracing"] | null;
+        };
+        /**
+         * White
+         * @description A ground of white, by default under all ink. `hiding` is the share of what lies under it that it
+         *     covers.
+         */
+        White: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "white";
+            /**
+             * Name
+             * @default White
+             */
+            name: string;
+            /**
+             * Covers
+             * @default ink
+             * @enum {string}
+             */
+            covers: "whole" | "ink" | "placed";
+            /**
+             * Hiding
+             * @default 0.95
+             */
+            hiding: number;
         };
         /**
          * Window
@@ -4150,12 +4434,23 @@ export interface components {
              *       "density": 0.95
              *     }
              */
-            stock: components["schemas"]["Opaque"] | components["schemas"]["Linked"];
+            stock: components["schemas"]["Opaque"] | components["schemas"]["Metal"] | components["schemas"]["Clear"] | components["schemas"]["Bare"] | components["schemas"]["Linked"];
+            /**
+             * Tooth
+             * @default smooth
+             * @enum {string}
+             */
+            tooth: "smooth" | "laid" | "felt" | "kraft";
             /**
              * Placements
              * @default []
              */
             placements: components["schemas"]["Placement"][];
+            /**
+             * Run
+             * @default []
+             */
+            run: (components["schemas"]["White"] | components["schemas"]["Ink"] | components["schemas"]["Foil"] | components["schemas"]["Varnish"] | components["schemas"]["Embossed"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -4507,6 +4802,9 @@ export interface components {
         /**
          * Printed
          * @description A sheet of `stock` with artwork on it, `width` by `height` mm.
+         *
+         *     tooth : how the stock's face feels
+         *     run : what is printed in which order; empty for artwork in its own colours
          */
         Printed: {
             /**
@@ -4532,12 +4830,23 @@ export interface components {
              *       "density": 0.95
              *     }
              */
-            stock: components["schemas"]["Opaque"] | components["schemas"]["Linked"];
+            stock: components["schemas"]["Opaque"] | components["schemas"]["Metal"] | components["schemas"]["Clear"] | components["schemas"]["Bare"] | components["schemas"]["Linked"];
+            /**
+             * Tooth
+             * @default smooth
+             * @enum {string}
+             */
+            tooth: "smooth" | "laid" | "felt" | "kraft";
             /**
              * Placements
              * @default []
              */
             placements: components["schemas"]["Placement"][];
+            /**
+             * Run
+             * @default []
+             */
+            run: (components["schemas"]["White"] | components["schemas"]["Ink"] | components["schemas"]["Foil"] | components["schemas"]["Varnish"] | components["schemas"]["Embossed"])[];
         };
         /** ReceivedFactsOut */
         ReceivedFactsOut: {
@@ -4608,7 +4917,7 @@ export interface components {
             /** Around */
             around: number;
             /** Deepest */
-            deepest: string;
+            deepest: string | null;
         };
         /**
          * SurfaceOut
@@ -5220,6 +5529,27 @@ export interface components {
             kind: "take-out";
             /** Ids */
             ids: string[];
+        };
+        /**
+         * StartingRunOut
+         * @description A way of printing by name, and what it is good for; its thickness is mm of its stock.
+         */
+        StartingRunOut: {
+            /** Name */
+            name: string;
+            /** Says */
+            says: string;
+            /** Stock */
+            stock: components["schemas"]["Opaque"] | components["schemas"]["Metal"] | components["schemas"]["Clear"] | components["schemas"]["Bare"] | components["schemas"]["Linked"];
+            /** Thickness */
+            thickness: number;
+            /**
+             * Tooth
+             * @enum {string}
+             */
+            tooth: "smooth" | "laid" | "felt" | "kraft";
+            /** Run */
+            run: (components["schemas"]["White"] | components["schemas"]["Ink"] | components["schemas"]["Foil"] | components["schemas"]["Varnish"] | components["schemas"]["Embossed"])[];
         };
         /** ArtworkOut */
         ArtworkOut: {
@@ -10282,6 +10612,44 @@ export interface operations {
             };
         };
     };
+    giftwrap_studio_library_api_list_starting_runs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StartingRunOut"][];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
     giftwrap_studio_library_api_list_artwork: {
         parameters: {
             query?: never;
@@ -10606,6 +10974,7 @@ export interface operations {
         parameters: {
             query?: {
                 ppi?: number;
+                looks?: boolean;
             };
             header?: never;
             path?: never;

@@ -13,7 +13,7 @@ const panel = (x: number, from_base = 30) => ({
   width: 90,
   height: 60,
   from_base,
-  stock: { colour: '#ffffff' },
+  stock: { kind: 'opaque', colour: '#ffffff' },
   placements: [{ x }],
 })
 const panels = (x: number, from_base?: number) => [panel(x, from_base)] as unknown as Panel[]

@@ -28,17 +28,27 @@ export function usePrints(panels: () => Panels | undefined, colours: () => Colou
   const made = new Map<string, Print>()
 
   async function fetchPrint(panel: Panel): Promise<Print> {
+    const address = await pictureOf(panel, false)
+    const texture = await new THREE.TextureLoader().loadAsync(address)
+    texture.colorSpace = THREE.SRGBColorSpace
+    texture.anisotropy = 8
+    if (panel.run?.length || panel.stock.kind !== 'opaque') {
+      const shown = await pictureOf(panel, true)
+      texture.userData.looks = await new THREE.TextureLoader().loadAsync(shown)
+      URL.revokeObjectURL(shown)
+    }
+    return { address, texture }
+  }
+
+  /** The address of a print as it is seen, or of how rough it is and how much of it is metal. */
+  async function pictureOf(panel: Panel, looks: boolean): Promise<string> {
     const { palette, colourway } = colours()
-    const response = await send(`/api/panel-picture?ppi=${ppi}`, {
+    const response = await send(`/api/panel-picture?ppi=${ppi}&looks=${looks}`, {
       method: 'POST',
       headers: { 'Content-Type': 'application/json' },
       body: JSON.stringify({ panel, palette, colourway: colourway ?? undefined }),
     })
-    const address = URL.createObjectURL(await response.blob())
-    const texture = await new THREE.TextureLoader().loadAsync(address)
-    texture.colorSpace = THREE.SRGBColorSpace
-    texture.anisotropy = 8
-    return { address, texture }
+    return URL.createObjectURL(await response.blob())
   }
 
   const load = latest(
@@ -70,6 +80,7 @@ export function usePrints(panels: () => Panels | undefined, colours: () => Colou
 
   function free(print: Print): void {
     URL.revokeObjectURL(print.address)
+    ;(print.texture.userData.looks as THREE.Texture | undefined)?.dispose()
     print.texture.dispose()
   }
 
@@ -88,7 +99,7 @@ export function panelsOf(pack: Pack, shape: AnyShape | null | undefined): Panel[
   const own = pack.form.parts.filter((part) => part.role !== 'left out')
   return shaped.map((one) => {
     const part = own.find((p) => p.name === one.name)
-    return part ? { ...one, placements: part.prints ?? [] } : one
+    return part ? { ...one, placements: part.prints ?? [], run: part.run ?? [] } : one
   })
 }
 
@@ -105,9 +116,12 @@ function sameLists(one: Record<string, Print[]>, other: Record<string, Print[]>)
 
 /** What of a panel decides its print: moving it on the pack does not. */
 function printKey(panel: Panel, { palette, colourway }: Colours): string {
-  const entry = panel.stock.kind === 'linked' ? panel.stock.entry : ''
-  const stock = entry ? (colourway?.entries?.[entry] ?? palette.entries?.[entry]) : panel.stock
+  const { width, height, stock, tooth, run } = panel
   const other = colourway?.artwork ?? {}
   const placements = panel.placements?.map((one) => ({ ...one, artwork: other[one.artwork] ?? one.artwork }))
-  return JSON.stringify([panel.width, panel.height, stock, placements])
+  const materials = [stock, ...(run ?? []).map((layer) => ('material' in layer ? layer.material : null))]
+  const made = materials.map((one) =>
+    one?.kind === 'linked' ? (colourway?.entries?.[one.entry] ?? palette.entries?.[one.entry]) : one,
+  )
+  return JSON.stringify([width, height, tooth, run, made, placements])
 }

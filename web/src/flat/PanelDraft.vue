@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 import type { Artwork, FlatBlank, Label, Panel } from '@/api/client'
 import { snap, useBoard } from '@/composables/board'
 import { showNumber } from '@/composables/quantity'
+import { aspectOf } from '@/wrap/laying'
 import BlankLines from './BlankLines.vue'
 import Mat from './Mat.vue'
 import Rulers from './Rulers.vue'
@@ -41,7 +42,7 @@ const board = useBoard(holder, () => frozen.value ?? extent.value, 34)
 const placed = computed(() =>
   props.panel.placements.map((placement) => {
     const file = props.artwork.find((a) => a.sha256 === placement.artwork)
-    return { ...placement, file, height: placement.width / (file?.aspect ?? 1) }
+    return { ...placement, file, height: placement.width / aspectOf(placement, file) }
   }),
 )
 
@@ -137,6 +138,11 @@ function dropped(event: DragEvent): void {
         v-for="(item, index) in placed"
         :key="index"
         class="placed"
+        :transform="
+          item.turn
+            ? `rotate(${item.turn} ${board.x(item.x + item.width / 2)} ${board.y(item.y + item.height / 2)})`
+            : undefined
+        "
         :class="{ chosen: index === selected, locked }"
         tabindex="0"
         role="button"
@@ -173,7 +179,7 @@ function dropped(event: DragEvent): void {
         :y="board.y(panel.height / 2)"
         text-anchor="middle"
       >
-        Drop a label here: PNG, JPEG or SVG
+        Drop artwork here
       </text>
     </svg>
   </div>

@@ -137,6 +137,39 @@ function liquidMaterial(colour: string, depth: number, through: number, wall: TH
   })
 }
 
+/** A print: matt or glossy ink, or metal that mirrors the studio, by its looks; clear where nothing is. */
+function printMaterial(picture: THREE.Texture, looks: THREE.Texture): THREE.Material {
+  const studio = studioSeenIn(new THREE.Color('#ffffff'), 0.8)
+  const material = new THREE.ShaderMaterial({
+    uniforms: { picture: { value: picture }, looks: { value: looks }, studio: { value: studio } },
+    vertexShader: FACING.replace('void main() {', 'varying vec2 at;\n  void main() {\n    at = uv;'),
+    fragmentShader: `
+      uniform sampler2D picture;
+      uniform sampler2D looks;
+      uniform sampler2D studio;
+      varying vec3 facing;
+      varying vec3 eye;
+      varying vec2 at;
+      void main() {
+        vec4 ink = texture2D(picture, at);
+        vec2 look = texture2D(looks, at).gb;
+        vec3 v = normalize(eye);
+        vec3 n = normalize(facing) * (gl_FrontFacing ? 1.0 : -1.0);
+        vec3 across = normalize(vec3(v.z, 0.0, -v.x));
+        vec3 mirrored = texture2D(studio, vec2(dot(across, n), dot(cross(v, across), n)) * 0.495 + 0.5).rgb;
+        float light = 0.5 + 0.5 * max(dot(n, normalize(vec3(-0.45, 0.35, 0.8))), 0.0);
+        float gloss = 1.0 - look.x;
+        vec3 matt = ink.rgb * light + 0.16 * gloss * gloss * mirrored;
+        vec3 shown = mix(matt, ink.rgb * mirrored * 1.6, look.y);
+        gl_FragColor = vec4(pow(min(shown, vec3(1.0)), vec3(1.0 / 2.2)), ink.a);
+      }`,
+    transparent: true,
+    side: THREE.DoubleSide,
+  })
+  material.addEventListener('dispose', () => studio.dispose())
+  return material
+}
+
 /** What one surface is drawn with. */
 function materialOf(
   surface: Surface,
@@ -144,6 +177,8 @@ function materialOf(
   picture: THREE.Texture | null,
   wall: THREE.Color,
 ): THREE.Material {
+  const looks = picture?.userData.looks as THREE.Texture | undefined
+  if (picture && looks) return printMaterial(picture, looks)
   if (picture) return new THREE.MeshLambertMaterial({ map: picture, side: THREE.DoubleSide })
   const material = surface.material
   if (surface.group === 'contents' && material.kind === 'clear')

@@ -11,6 +11,7 @@ import {
   type Label,
   type Pack,
   type Panel,
+  type Placement,
   send,
   wordsFor,
 } from '@/api/client'
@@ -24,10 +25,10 @@ import { useJob } from '@/stores/job'
 import { useBenchProof } from '@/stores/proof'
 import BarcodeSlip from '@/wrap/BarcodeSlip.vue'
 import LabelPlace from '@/wrap/LabelPlace.vue'
-import { freeName, laid, picked, takeOff } from '@/wrap/laying'
+import { aspectOf, freeName, laid, picked, takeOff } from '@/wrap/laying'
 import PlacementsSlip from '@/wrap/PlacementsSlip.vue'
 import { changeSheet, sheetsOf } from '@/wrap/printed'
-import StockSlip from '@/wrap/StockSlip.vue'
+import RunSlip from '@/wrap/RunSlip.vue'
 
 const MM_PER_INCH = 25.4
 
@@ -56,8 +57,12 @@ watch(
 const placement = computed(() => panel.value?.placements[selected.value])
 const file = computed(() => job.artwork.find((a) => a.sha256 === placement.value?.artwork))
 const ppi = computed(() =>
-  file.value?.width_px && placement.value ? (file.value.width_px / placement.value.width) * MM_PER_INCH : null,
+  file.value?.width_px && placement.value
+    ? ((file.value.width_px * kept(placement.value.crop)) / placement.value.width) * MM_PER_INCH
+    : null,
 )
+/** Share of an artwork's width that is left. */
+const kept = (crop: Placement['crop']) => (crop ? 1 - crop.left - crop.right : 1)
 const { prints, problem: printProblem } = usePrints(
   () => ({ own: panelsOf(pack.value, job.shape), shown: sheets.value.map((one) => one.panel) }),
   () => ({ palette: job.palette, colourway: null }),
@@ -81,9 +86,12 @@ function move(index: number, x: number, y: number): void {
   editPanel((p) => Object.assign(p.placements[index]!, { x: Number(x.toFixed(2)), y: Number(y.toFixed(2)) }))
 }
 function resize(index: number, width: number): void {
-  const aspect = job.artwork.find((a) => a.sha256 === panel.value?.placements[index]?.artwork)?.aspect ?? 1
   editPanel((p) => {
     const item = p.placements[index]!
+    const aspect = aspectOf(
+      item,
+      job.artwork.find((a) => a.sha256 === item.artwork),
+    )
     item.y = Number((item.y + item.width / aspect - width / aspect).toFixed(2))
     item.width = Number(width.toFixed(2))
   })
@@ -296,9 +304,11 @@ const tab = (index: number) => {
           />
           <BarcodeSlip :busy="making" :problem="barcodeProblem" @make="makeBarcode" />
           <p v-for="note in notes" :key="note" class="caution">{{ note }}</p>
-          <StockSlip
-            v-if="sheet.kind === 'label'"
+          <RunSlip
             :panel="panel"
+            :own="sheet.kind === 'label'"
+            :selected="selected"
+            :chosen="file?.filename ?? ''"
             :deepest="laidSheet?.deepest ?? null"
             :edit="editPanel"
           />
@@ -324,7 +334,9 @@ const tab = (index: number) => {
         >
         <span v-if="placement"
           >Artwork
-          <b>{{ showNumber(placement.width) }} × {{ showNumber(placement.width / (file?.aspect ?? 1)) }} mm</b></span
+          <b
+            >{{ showNumber(placement.width) }} × {{ showNumber(placement.width / aspectOf(placement, file)) }} mm</b
+          ></span
         >
         <span v-if="placement"
           >Resolution <b>{{ ppi ? `${Math.round(ppi)} ppi` : 'outlines' }}</b></span

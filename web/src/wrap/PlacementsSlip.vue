@@ -4,7 +4,8 @@ import { computed, ref } from 'vue'
 
 import type { Artwork, Panel } from '@/api/client'
 import QuantityInput from '@/components/QuantityInput.vue'
-import { centred, filling } from './laying'
+import { aspectOf, centred, filling } from './laying'
+import TreatmentSlip from './TreatmentSlip.vue'
 
 /** The artwork on a sheet: what, how wide and where. */
 const props = defineProps<{
@@ -88,9 +89,10 @@ function remove(): void {
       />
       up.
     </p>
+    <TreatmentSlip :panel="panel" :selected="selected" :edit="edit" />
     <div class="buttons">
-      <Button size="small" @click="set(centred(placement, panel, file?.aspect ?? 1))">Centre it</Button>
-      <Button size="small" @click="file && set(filling(panel, file.aspect))">Fill the panel</Button>
+      <Button size="small" @click="set(centred(placement, panel, aspectOf(placement, file)))">Centre it</Button>
+      <Button size="small" @click="file && set(filling(panel, aspectOf(placement, file)))">Fill the panel</Button>
       <Button size="small" @click="remove">Take it off</Button>
     </div>
   </template>

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 
 import type { Artwork, Pack, Panel } from '@/api/client'
-import { centred, filling, freeName, laid, takeOff } from './laying'
+import { aspectOf, centred, filling, freeName, laid, takeOff } from './laying'
 
 const panel = { name: 'Label', width: 100, height: 50 } as Panel
 const artwork = (width: number | null, aspect = 2) => ({ sha256: 'a', width, aspect }) as Artwork
@@ -10,22 +10,27 @@ const pack = (names: string[], parts: object = {}) =>
 
 describe('artwork laid on a label', () => {
   it('has the size that its file states, in the middle', () => {
-    expect(laid(artwork(40), panel)).toEqual({ artwork: 'a', x: 30, y: 15, width: 40 })
+    expect(laid(artwork(40), panel)).toMatchObject({ artwork: 'a', x: 30, y: 15, width: 40 })
   })
   it('is as large as the label takes when its file states none, or too much', () => {
     for (const width of [null, 103, 5000])
-      expect(laid(artwork(width), panel)).toEqual({ artwork: 'a', x: 0, y: 0, width: 100 })
-    expect(laid(artwork(null, 1), panel)).toEqual({ artwork: 'a', x: 25, y: 0, width: 50 })
+      expect(laid(artwork(width), panel)).toMatchObject({ artwork: 'a', x: 0, y: 0, width: 100 })
+    expect(laid(artwork(null, 1), panel)).toMatchObject({ artwork: 'a', x: 25, y: 0, width: 50 })
   })
   it('may state a bleed', () => {
-    expect(laid(artwork(102), panel)).toEqual({ artwork: 'a', x: -1, y: -0.5, width: 102 })
+    expect(laid(artwork(102), panel)).toMatchObject({ artwork: 'a', x: -1, y: -0.5, width: 102 })
   })
   it('lies where it was dropped, unless it fills the label', () => {
-    expect(laid(artwork(40), panel, { x: 30, y: 20 })).toEqual({ artwork: 'a', x: 10, y: 10, width: 40 })
+    expect(laid(artwork(40), panel, { x: 30, y: 20 })).toMatchObject({ artwork: 'a', x: 10, y: 10, width: 40 })
     expect(laid(artwork(90), panel, { x: 30, y: 20 })).toMatchObject({ x: 5, y: 2.5 })
   })
+  it('has the proportions of what is left of it', () => {
+    expect(aspectOf({ crop: null }, { aspect: 2 })).toBe(2)
+    expect(aspectOf({ crop: { left: 0.25, right: 0.25, top: 0, bottom: 0.5 } }, { aspect: 2 })).toBe(2)
+    expect(aspectOf({ crop: { left: 0.5, right: 0, top: 0, bottom: 0 } }, undefined)).toBe(0.5)
+  })
   it('is centred, and made to cover the label whichever way it is shaped', () => {
-    expect(centred({ artwork: 'a', x: 0, y: 0, width: 30 }, panel, 1.5)).toEqual({ x: 35, y: 15 })
+    expect(centred({ width: 30 }, panel, 1.5)).toEqual({ x: 35, y: 15 })
     expect(filling(panel, 1)).toEqual({ width: 100, x: 0, y: -25 })
     expect(filling(panel, 4)).toEqual({ width: 200, x: -50, y: 0 })
   })

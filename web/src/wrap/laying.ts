@@ -6,6 +6,18 @@ interface Place {
   y: number
 }
 
+/** Artwork as it came. */
+const UNTREATED = {
+  turn: 0,
+  crop: null,
+  knock_out: 0,
+  colour: null,
+  invert: false,
+  repeat: null,
+  printed: true,
+  areas: {},
+} as const
+
 /** What fills more of a label than this lies in its middle, wherever it was dropped. */
 const LARGE = 0.8
 /** So much larger than its label artwork may state itself to be, for bleed. */
@@ -24,11 +36,19 @@ export function laid(artwork: Artwork, { width, height }: Panel, at?: Place): Pl
     x: mm(middle.x - size / 2),
     y: mm(middle.y - size / artwork.aspect / 2),
     width: mm(size),
+    ...UNTREATED,
   }
 }
 
+/** Width over height of what is left of an artwork that is cropped. */
+export function aspectOf(placement: Pick<Placement, 'crop'>, file: Pick<Artwork, 'aspect'> | undefined): number {
+  const { crop } = placement
+  const aspect = file?.aspect ?? 1
+  return crop ? (aspect * (1 - crop.left - crop.right)) / (1 - crop.top - crop.bottom) : aspect
+}
+
 /** Where something lies in the middle of its label. */
-export function centred({ width }: Placement, panel: Panel, aspect: number): Place {
+export function centred({ width }: Pick<Placement, 'width'>, panel: Panel, aspect: number): Place {
   return { x: mm((panel.width - width) / 2), y: mm((panel.height - width / aspect) / 2) }
 }
 
@@ -74,6 +94,8 @@ export function picked(part: string, at: readonly number[], size: readonly numbe
     height: side,
     stock_thickness: 0.12,
     stock: { kind: 'opaque', colour: '#fbf9f4', gloss: 0.15, density: 0.95 },
+    tooth: 'smooth',
     placements: [],
+    run: [],
   }
 }

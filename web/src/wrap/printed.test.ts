@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest'
 
-import type { AnyShape, Pack } from '@/api/client'
+import type { AnyShape, Pack, Panel } from '@/api/client'
+import { added } from './run'
 import { changeSheet, sheetsOf } from './printed'
 
 const printed = (name: string) => ({ name, width: 40, height: 30, placements: [] })
@@ -49,7 +50,12 @@ describe('what is printed on a pack', () => {
     const pack = { form: { kind: 'carton', prints: {} }, panels: [] } as unknown as Pack
     const folded = { kind: 'carton', blanks: [{ name: 'lid' }], panels: [printed('lid')] } as unknown as AnyShape
     const [lid] = sheetsOf(pack, folded)
-    changeSheet(pack, lid!, (panel) => panel.placements.push({ artwork: 'a', x: 1, y: 2, width: 3 }))
-    expect((pack.form as { prints: Record<string, unknown[]> }).prints['lid']).toHaveLength(1)
+    changeSheet(pack, lid!, (panel) => {
+      panel.placements.push({ artwork: 'a', x: 1, y: 2, width: 3 } as Panel['placements'][number])
+      added(panel, 'foil')
+    })
+    const form = pack.form as { prints: Record<string, unknown[]>; runs: Record<string, { kind: string }[]> }
+    expect(form.prints['lid']).toHaveLength(1)
+    expect(form.runs['lid']!.map((layer) => layer.kind)).toEqual(['ink', 'foil'])
   })
 })

@@ -32,7 +32,11 @@ export function sheetsOf(pack: Pack, shape: AnyShape | null): Sheet[] {
   if (form.kind === 'carton')
     return (shape?.kind === 'carton' ? shape.blanks : []).map((blank, index) => ({
       kind: 'blank' as const,
-      panel: { ...(shape as { panels: Panel[] }).panels[index]!, placements: form.prints?.[blank.name] ?? [] },
+      panel: {
+        ...(shape as { panels: Panel[] }).panels[index]!,
+        placements: form.prints?.[blank.name] ?? [],
+        run: form.runs?.[blank.name] ?? [],
+      },
       part: blank.name,
       place: `form.prints.${blank.name}`,
       label: null,
@@ -46,7 +50,7 @@ export function sheetsOf(pack: Pack, shape: AnyShape | null): Sheet[] {
     const index = form.parts.findIndex((part) => part.name === panel.name)
     const part = form.parts[index]
     if (!part) return []
-    const shown = { ...panel, placements: part.prints ?? [] }
+    const shown = { ...panel, placements: part.prints ?? [], run: part.run ?? [] }
     const place = `form.parts.${index}.prints`
     return [
       { kind: 'part' as const, panel: shown, part: part.name, place, label: null, index, blank: null, stretch: null },
@@ -55,11 +59,16 @@ export function sheetsOf(pack: Pack, shape: AnyShape | null): Sheet[] {
   return [...parts, ...labels]
 }
 
-/** Change a sheet in its pack; of a blank or a part only what is placed on it can be. */
+/** Change a sheet in its pack; of a blank or a part only what is printed on it can be. */
 export function changeSheet(pack: Pack, sheet: Sheet, change: (panel: Panel) => void): void {
   if (sheet.kind === 'label') return change(pack.panels[sheet.index]!)
   const printed = JSON.parse(JSON.stringify(sheet.panel)) as Panel
   change(printed)
-  if (pack.form.kind === 'carton') pack.form.prints = { ...pack.form.prints, [printed.name]: printed.placements }
-  if (pack.form.kind === 'received') pack.form.parts[sheet.index]!.prints = printed.placements
+  const { name, placements, run } = printed
+  if (pack.form.kind === 'carton') {
+    pack.form.prints = { ...pack.form.prints, [name]: placements }
+    pack.form.runs = { ...pack.form.runs, [name]: run ?? [] }
+  }
+  if (pack.form.kind === 'received')
+    Object.assign(pack.form.parts[sheet.index]!, { prints: placements, run: run ?? [] })
 }

@@ -71,7 +71,7 @@ def _pictures(
     region = Region((size[0] - wide) // 2, top, wide, tall)
     job = picture_job(labelled(body, panel), even_light(), shot, files, region)
     film = take(job, Limits(400, noise=noise))
-    sheet = Image.fromarray(compose(panel, files, ppi=FINER * scale * 25.4))
+    sheet = compose(panel, files, ppi=FINER * scale * 25.4).picture
     own = sheet.resize((round(WIDE * scale), round(TALL * scale)), Image.Resampling.BOX)
     return to_8_bit(develop(film, job)[1]), np.asarray(own)
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import IntEnum
 from typing import Any
 
@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from giftwrap.core.grade.display import encode_srgb, linear_colour
 from giftwrap.core.model import Clear, Cloudy, Metal, Opaque
+from giftwrap.core.model.material import Material
 
 Colour = tuple[float, float, float]
 
@@ -72,6 +73,8 @@ class Texels:
     presence : (h, w) uint8, share that is there; light passes the rest. Both sides are then of one medium
     relief : (h, w) uint16, from the lowest to the highest place, which are `depth` mm apart
     size : width and height of the sheet in mm
+    through : whether colour also colours the light that passes: it is what would be seen over white, where
+        light passes twice
     """
 
     colour: NDArray[np.uint8] | None = None
@@ -81,12 +84,21 @@ class Texels:
     relief: NDArray[np.uint16] | None = None
     depth: float = 0.0
     size: tuple[float, float] = (1.0, 1.0)
+    through: bool = False
+
+    @property
+    def _given(self) -> tuple[NDArray[Any] | None, ...]:
+        return self.colour, self.gloss, self.metal, self.presence, self.relief
+
+    @property
+    def bytes(self) -> int:
+        """What its arrays take in memory."""
+        return sum(values.nbytes for values in self._given if values is not None)
 
     @property
     def shape(self) -> tuple[int, int]:
         """Rows and columns. Raises ValueError when the arrays differ or there are none."""
-        given = (self.colour, self.gloss, self.metal, self.presence, self.relief)
-        shapes = {values.shape[:2] for values in given if values is not None}
+        shapes = {values.shape[:2] for values in self._given if values is not None}
         if len(shapes) != 1:
             raise ValueError("The parts of a texture are of one size.")
         height, width = shapes.pop()
@@ -95,8 +107,7 @@ class Texels:
     @property
     def key(self) -> tuple[object, ...]:
         """Equal for textures of the same arrays."""
-        given = (self.colour, self.gloss, self.metal, self.presence, self.relief)
-        return (*map(id, given), self.depth, self.size)
+        return (*map(id, self._given), self.depth, self.size, self.through)
 
 
 @dataclass(frozen=True, eq=False)
@@ -105,7 +116,7 @@ class Optics:
 
     alpha : GGX width, 0 for perfectly smooth boundaries between clear media
     coat_index : refractive index of the clear coat over that of the front medium; 1 for none
-    texels : what changes from place to place
+    texels : what changes from place to place; behind : as it is seen from its back, of the same size
     """
 
     kind: OpticsKind
@@ -117,6 +128,7 @@ class Optics:
     front: Medium = AIR
     back: Medium = AIR
     texels: Texels | None = None
+    behind: Texels | None = None
 
 
 def coat_shine(index: Any, alpha: Any) -> tuple[Any, Any]:
@@ -130,8 +142,11 @@ def coat_shine(index: Any, alpha: Any) -> tuple[Any, Any]:
     return straight, straight * (1 - alpha * alpha * (0.8 + alpha * (2.2 - 2.9 * alpha)))
 
 
-def deepest_colour(material: Opaque) -> str:
-    """The darkest colour that can be printed under a material's coat, `#rrggbb`: the coat's own shine."""
+def deepest_colour(material: Material) -> str | None:
+    """The darkest colour that can be printed under a material's coat, `#rrggbb`: the coat's own shine. None
+    where it has none."""
+    if not isinstance(material, Opaque):
+        return None
     optics = surface_optics(material)
     _, shine = coat_shine(optics.coat_index, optics.alpha)
     code = round(255 * float(encode_srgb(np.array([shine], np.float32))[0]))
@@ -161,6 +176,40 @@ def boundary_optics(behind: Medium, front: Medium = AIR, *, frost: float = 0.0) 
     """The boundary between two clear media. `frost` runs from polished (0) to ground (1)."""
     alpha = SMOOTHEST + frost * (ROUGHEST - SMOOTHEST) if frost > 0 else 0.0
     return Optics(OpticsKind.CLEAR, alpha=alpha, front=front, back=behind)
+
+
+def printed_optics(
+    stock: Material,
+    texels: Texels,
+    *,
+    behind: Texels | None = None,
+    metal: str | None = None,
+    front: Medium = AIR,
+) -> Optics:
+    """A printed sheet of a stock.
+
+    metal : what its metal texels are; their colour is a tint of it
+    """
+    opaque = (
+        stock if isinstance(stock, Opaque) else Opaque(gloss=stock.gloss if isinstance(stock, Metal) else 1.0)
+    )
+    n, k = METALS[metal] if metal else (WHITE, BLACK)
+    return replace(surface_optics(opaque, front=front), texels=texels, behind=behind, n=n, k=k)
+
+
+def metal_shine(metal: str) -> Colour:
+    """What a smooth metal mirrors of light from straight above (Born and Wolf, 14.2)."""
+    n, k = (np.array(values) for values in METALS[metal])
+    red, green, blue = (float(v) for v in ((n - 1) ** 2 + k**2) / ((n + 1) ** 2 + k**2))
+    return red, green, blue
+
+
+def metal_tint(material: Metal, of: str) -> tuple[int, int, int]:
+    """The tint of another metal by which it mirrors what a material does, sRGB bytes."""
+    shine = np.array(metal_shine(material.metal)) / metal_shine(of)
+    codes = encode_srgb(np.clip(shine * linear_colour(material.tint), 0, 1).astype(np.float32))
+    red, green, blue = (round(255 * float(code)) for code in codes)
+    return red, green, blue
 
 
 def surface_optics(

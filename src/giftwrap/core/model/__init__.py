@@ -35,12 +35,14 @@ from giftwrap.core.model.photo_set import (
     Sweep,
 )
 from giftwrap.core.model.received import Received, ReceivedPart
+from giftwrap.core.model.run import Bare
 from giftwrap.core.model.shot import Camera, Grade, Purpose, Shot
 from giftwrap.core.model.vessel import Contents, Tracing, Vessel
 
 __all__ = [
     "Addition",
     "ArtworkUse",
+    "Bare",
     "Board",
     "Body",
     "Camera",

@@ -9,7 +9,8 @@ from pydantic import Field, model_validator
 from giftwrap.core.errors import PackError
 from giftwrap.core.model.document import Degrees, Document, Millimetres, Name
 from giftwrap.core.model.material import Clear, Fraction, Linked, Opaque
-from giftwrap.core.model.panel import ArtworkUse, Place, Placement, Ring
+from giftwrap.core.model.panel import ArtworkUse, Place, Placements, Ring
+from giftwrap.core.model.run import Run
 
 Side = Annotated[float, Field(ge=5, le=2000, allow_inf_nan=False)]
 """Mm of a carton's inside."""
@@ -188,7 +189,8 @@ class Carton(Document):
     flaps: Annotated[dict[Name, Degrees], Field(max_length=120)] = {}
     order: Annotated[dict[Name, Annotated[int, Field(ge=0, le=60)]], Field(max_length=120)] = {}
     spring: Annotated[float, Field(ge=0, le=30, allow_inf_nan=False)] = 0.0
-    prints: Annotated[dict[Name, Annotated[list[Placement], Field(max_length=40)]], Field(max_length=6)] = {}
+    prints: Annotated[dict[Name, Placements], Field(max_length=6)] = {}
+    runs: Annotated[dict[Name, Run], Field(max_length=6)] = {}
 
     @model_validator(mode="after")
     def _has_its_blank(self) -> Carton:

@@ -2,36 +2,89 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Annotated, Any, Literal, NamedTuple
 
-from pydantic import BeforeValidator, Field
+from pydantic import BeforeValidator, Field, model_validator
 
+from giftwrap.core.errors import PackError
 from giftwrap.core.model.document import (
     Degrees,
     Document,
+    HexColour,
     Millimetres,
     Name,
     NonNegativeMillimetres,
     PositiveMillimetres,
     Sha256,
 )
-from giftwrap.core.model.material import Linked, Opaque
+from giftwrap.core.model.material import Clear, Fraction, Material, Opaque, plain
+from giftwrap.core.model.run import PLAIN, Bare, Layer, Run, Stock, Tooth
 
 Place = tuple[Millimetres, Millimetres]
 Ring = Annotated[tuple[Place, ...], Field(min_length=3, max_length=2000)]
 """An outline, mm."""
+MOST_CROPPED = 0.98
+Share = Annotated[float, Field(ge=0, le=MOST_CROPPED, allow_inf_nan=False)]
+
+
+Channel = Literal["shape", "dark", "light"]
+"""What of an artwork says where a layer is: all that is there, what is dark, or what is light of it."""
+
+
+class Crop(Document):
+    """What is cut off an artwork, as shares of its width and height."""
+
+    left: Share = 0.0
+    right: Share = 0.0
+    top: Share = 0.0
+    bottom: Share = 0.0
+
+    @model_validator(mode="after")
+    def _leaves_something(self) -> Crop:
+        if self.left + self.right > MOST_CROPPED or self.top + self.bottom > MOST_CROPPED:
+            raise PackError("Nothing of the artwork is left: cut less off.", "left")
+        return self
 
 
 class Placement(Document):
-    """One artwork on a panel. `x` and `y` place its lower left corner in mm from the panel's.
+    """One artwork on a panel. `x` and `y` place the lower left corner of its box in mm from the panel's.
 
-    Its proportions are the file's own, so only `width` is stored.
+    Its proportions are the file's own, so only `width` is stored, of what is left of it when it is cropped.
+
+    turn : degrees it is turned to the right around the middle of its box
+    crop : what is cut off it first
+    knock_out : how far from white paper may be and is still taken out: 0 leaves it, 1 takes all
+    colour : that everything of it is printed in, as dark as it was; None for its own
+    invert : light for dark
+    repeat : mm between its copies where it covers the panel as a pattern; None for once
+    printed : whether it is printed in ink; or else only says where other layers are
+    areas : layers of the run, by name, that are where its channel says
     """
 
     artwork: Sha256
     x: Millimetres = 0.0
     y: Millimetres = 0.0
     width: PositiveMillimetres
+    turn: Degrees = 0.0
+    crop: Crop | None = None
+    knock_out: Fraction = 0.0
+    colour: HexColour | None = None
+    invert: bool = False
+    repeat: Annotated[float, Field(ge=0, le=500, allow_inf_nan=False)] | None = None
+    printed: bool = True
+    areas: Annotated[dict[Name, Channel], Field(max_length=16)] = {}
+
+
+Placements = Annotated[list[Placement], Field(max_length=40)]
+
+
+def refuse_twins(run: Sequence[Layer], place: str = "run") -> None:
+    """Raise PackError when two layers of a run have one name: artwork says by it where they are."""
+    names = [layer.name for layer in run]
+    double = next((i for i, name in enumerate(names) if name in names[:i]), None)
+    if double is not None:
+        raise PackError(f"Two layers are called “{names[double]}”: rename one.", f"{place}.{double}.name")
 
 
 class ArtworkUse(NamedTuple):
@@ -43,14 +96,40 @@ class ArtworkUse(NamedTuple):
 
 
 class Printed(Document):
-    """A sheet of `stock` with artwork on it, `width` by `height` mm."""
+    """A sheet of `stock` with artwork on it, `width` by `height` mm.
+
+    tooth : how the stock's face feels
+    run : what is printed in which order; empty for artwork in its own colours
+    """
 
     name: Name = "Label"
     width: PositiveMillimetres
     height: PositiveMillimetres
     stock_thickness: Annotated[float, Field(ge=0.05, le=2, allow_inf_nan=False)] = 0.12
-    stock: Opaque | Linked = Opaque(colour="#fbf9f4", gloss=0.15)
-    placements: Annotated[list[Placement], Field(max_length=40)] = []
+    stock: Stock = Opaque(colour="#fbf9f4", gloss=0.15)
+    tooth: Tooth = "smooth"
+    placements: Placements = []
+    run: Run = []
+
+    @model_validator(mode="after")
+    def _layers_told_apart(self) -> Printed:
+        refuse_twins(self.run)
+        return self
+
+    @property
+    def made_of(self) -> Material:
+        """What it is printed on, said in full; what is bare is clear."""
+        return Clear() if isinstance(self.stock, Bare) else plain(self.stock)
+
+    @property
+    def thickness(self) -> float:
+        """Mm of its stock."""
+        return 0.0 if isinstance(self.stock, Bare) else self.stock_thickness
+
+    @property
+    def layers(self) -> Sequence[Layer]:
+        """Its run, or the plain one."""
+        return self.run or PLAIN
 
     def artwork_uses(self, place: str = "") -> list[ArtworkUse]:
         """What is placed on it."""

@@ -16,7 +16,8 @@ from giftwrap.core.model.document import (
     Sha256,
 )
 from giftwrap.core.model.material import Clear, Cloudy, Linked, Metal, Opaque
-from giftwrap.core.model.panel import ArtworkUse, Placement
+from giftwrap.core.model.panel import ArtworkUse, Placements
+from giftwrap.core.model.run import Run
 
 Up = Literal["+x", "-x", "+y", "-y", "+z", "-z"]
 Role = Literal["part", "container", "contents", "closure", "label", "left out"]
@@ -38,7 +39,7 @@ class ReceivedPart(Document):
     closed : whether its holes are closed
     wall : mm of wall that a container without an inside is given
     sheet : mm across and up of the picture that the file's own coordinates lay on it
-    prints : what is printed on it, laid by those, or where a label has none, flat
+    prints, run : what is printed on it, laid by those, or where a label has none, flat; and in which layers
     """
 
     name: Name
@@ -50,7 +51,8 @@ class ReceivedPart(Document):
     closed: bool = False
     wall: Annotated[float, Field(ge=WALL[0], le=WALL[1], allow_inf_nan=False)] | None = None
     sheet: tuple[PositiveMillimetres, PositiveMillimetres] | None = None
-    prints: Annotated[list[Placement], Field(max_length=40)] = []
+    prints: Placements = []
+    run: Run = []
 
 
 class Received(Document):

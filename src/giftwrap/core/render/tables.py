@@ -17,7 +17,7 @@ import numpy as np
 from drjit.llvm.ad import Array2f, Array3f, Array4f, Bool, Float, UInt32
 from numpy.typing import NDArray
 
-from giftwrap.core.materials.optics import AIR, MATT, ROUGHEST, SMOOTHEST, Medium, Optics
+from giftwrap.core.materials.optics import AIR, MATT, ROUGHEST, SMOOTHEST, Medium, Optics, Texels
 from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.render import optics_math as om
 from giftwrap.core.render.coverage import ObjectName
@@ -37,7 +37,8 @@ OBJECT = 17
 
 @dataclass
 class Row:
-    """A surface's row of optics for each ray; `number` is that of the object masks tell apart."""
+    """A surface's row of optics for each ray; `number` is that of the object masks tell apart, and `behind`
+    is 1 where its back has the texture after its own."""
 
     kind: UInt32
     alpha: Float
@@ -53,6 +54,7 @@ class Row:
     number: UInt32
     hidden: Bool
     catcher: Bool
+    behind: UInt32
 
 
 @dataclass
@@ -249,13 +251,12 @@ class Appearance:
         for surface in surfaces:
             for medium in (surface.optics.front, surface.optics.back):
                 media.setdefault(medium, len(media))
-        textures = {t.key: t for s in surfaces if (t := s.optics.texels) is not None}
-        slots: dict[Any, int] = {key: number for number, key in enumerate(textures, start=1)}
+        textures, slots = _textures(surfaces)
         self._rows = aligned(Float, _rows(instances, media, objects, lamps, slots))
         self._media = aligned(Float, [_medium_row(m) for m in media])
-        same = previous is not None and previous.texels.keys == tuple(textures)
-        self.texels: TexelStore = previous.texels if previous and same else TexelStore([*textures.values()])
-        self._textures = tuple(textures.values())  # what keys name by its address stays where it is
+        same = previous is not None and previous.texels.keys == tuple(texels.key for texels in textures)
+        self.texels: TexelStore = previous.texels if previous and same else TexelStore(textures)
+        self._textures = tuple(textures)  # what keys name by its address stays where it is
         dr.eval(self._rows, self._media)
 
     def row(self, surface: UInt32, active: Bool) -> Row:
@@ -278,6 +279,7 @@ class Appearance:
             number=UInt32(e.y),
             hidden=(flags & 1) != 0,
             catcher=(flags & 2) != 0,
+            behind=(flags >> 2) & 1,
         )
 
     def medium(self, index: UInt32) -> MediumRow:
@@ -313,6 +315,22 @@ class Appearance:
         return Look(kind, alpha, index, colour, row.n, row.k, escape, leaving), upper, lower
 
 
+def _texture_key(optics: Optics) -> tuple[Any, Any]:
+    return optics.texels and optics.texels.key, optics.behind and optics.behind.key
+
+
+def _textures(surfaces: Sequence[Surface]) -> tuple[list[Texels], dict[Any, int]]:
+    """Textures of surfaces, those of backs after those of their fronts; and their numbers, from 1."""
+    textures: list[Texels] = []
+    slots: dict[Any, int] = {}
+    for optics in (surface.optics for surface in surfaces):
+        key = _texture_key(optics)
+        if optics.texels is not None and key not in slots:
+            slots[key] = len(textures) + 1
+            textures += [optics.texels, *([optics.behind] if optics.behind else [])]
+    return textures, slots
+
+
 def object_name(instance: Instance, surface: Surface) -> ObjectName:
     """What masks call the object a surface belongs to."""
     return ObjectName(instance.name, surface.part, surface.material)
@@ -344,8 +362,8 @@ def _row(
     """A surface's numbers; that of its object is put in for each instance."""
     optics: Optics = surface.optics
     untouched = sum(1 << i for i, name in enumerate(lamps) if name in surface.untouched_by)
-    flags = int(surface.hidden_from_camera) + 2 * int(surface.catcher)
-    slot = slots[optics.texels.key] if optics.texels is not None else 0
+    flags = int(surface.hidden_from_camera) + 2 * int(surface.catcher) + 4 * int(optics.behind is not None)
+    slot = slots[_texture_key(optics)] if optics.texels is not None else 0
     return [
         *(float(optics.kind), optics.alpha, optics.coat_index, diffuse_escape(optics.coat_index)),
         *(*optics.colour, float(slot)),

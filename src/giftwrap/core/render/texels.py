@@ -19,8 +19,8 @@ from giftwrap.core.grade.display import decode_srgb
 from giftwrap.core.materials.optics import Texels
 from giftwrap.core.render.memory import aligned
 
-COLOUR, PRESENCE, GLOSS, METAL, RELIEF = (1 << bit for bit in range(5))
-"""What a texture has."""
+COLOUR, PRESENCE, GLOSS, METAL, RELIEF, THROUGH = (1 << bit for bit in range(6))
+"""What a texture has; and whether its colour also colours light that passes."""
 _SECOND = GLOSS | METAL | RELIEF
 
 
@@ -37,6 +37,11 @@ class Texel:
     gloss: Float
     metal: Float
     slope: Array2f
+
+    @property
+    def passing(self) -> Array3f:
+        """Share of light that passes where nothing else is."""
+        return dr.select((self.has & THROUGH) != 0, dr.sqrt(self.colour), Array3f(1.0))
 
 
 class TexelStore:
@@ -135,7 +140,7 @@ def _has(texels: Texels) -> int:
         (texels.metal, METAL),
         (texels.relief, RELIEF),
     )
-    return sum(bit for values, bit in parts if values is not None)
+    return sum(bit for values, bit in parts if values is not None) + THROUGH * texels.through
 
 
 def _first(texels: Texels) -> NDArray[np.uint32]:

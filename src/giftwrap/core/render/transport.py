@@ -230,10 +230,12 @@ def gather_light(
         at = geometry.triangle(found, arrives)
         row = appearance.row(at.surface, arrives)
         front = dr.dot(at.face_normal, direction) < 0
-        texel = appearance.texels.at(row.texels, at.uv, arrives)
+        texel = appearance.texels.at(row.texels + dr.select(front, 0, row.behind), at.uv, arrives)
         chance = chance_of(given.key, given.begin + taken, depth + steps)
-        passes = (arrives & row.hidden & from_camera & (depth == 0)) | (arrives & (chance >= texel.presence))
+        unseen = arrives & row.hidden & from_camera & (depth == 0)
+        passes = unseen | (arrives & (chance >= texel.presence))
         surface = arrives & ~passes
+        weight = dr.select(passes & ~unseen, weight * texel.passing, weight)
         chance = chance / dr.maximum(texel.presence, 1e-6)
         look, upper, lower = appearance.look(row, texel, chance, front, surface)
         relieved = surface & ((texel.has & RELIEF) != 0)
@@ -310,6 +312,7 @@ def gather_light(
                     chance_of(given.key, given.begin + taken, depth + steps + passed + 1) >= its.presence
                 )
                 beyond = (1 + dr.max(dr.abs(there.place))) * OFFSET
+                value = dr.select(gone, value * its.passing, value)
                 left = dr.select(gone, left - met_.t - beyond, left)
                 spot = dr.select(gone, there.place + aim.direction * beyond, spot)
                 passed += 1

@@ -10,7 +10,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 from giftwrap.core.errors import PackError, within
-from giftwrap.core.materials.optics import AIR, Texels, boundary_optics, medium_of, surface_optics
+from giftwrap.core.materials.optics import AIR, boundary_optics, medium_of, printed_optics, surface_optics
 from giftwrap.core.model import Clear, Frame, Opaque, Pack, PhotoSet
 from giftwrap.core.scene.scene import RESERVED_BUFFERS, Instance, Lamp, Scene, Surface, all_told_apart
 from giftwrap.core.stage.camera import px_per_mm
@@ -124,15 +124,16 @@ def _shielded(surfaces: tuple[Surface, ...], untouched: Mapping[str, Sequence[st
 def _surface(piece: Piece, thing: Thing, artwork: Mapping[str, bytes], print_ppi: float) -> Surface:
     front = AIR if piece.front is None else medium_of(piece.front)
     material = piece.material
-    if isinstance(material, Clear):
+    if piece.panel is not None:
+        panel = thing.panels[piece.panel]
+        sheet = print_panel(panel, artwork, ppi=print_ppi)
+        optics = printed_optics(
+            panel.made_of, sheet.face, behind=sheet.behind, metal=sheet.metal, front=front
+        )
+    elif isinstance(material, Clear):
         frost = material.frost if front == AIR else 0.0
         optics = boundary_optics(medium_of(material), front, frost=frost)
     else:
-        panel = None if piece.panel is None else thing.panels[piece.panel]
-        texels = None
-        if panel is not None:
-            printed = print_panel(panel, artwork, ppi=print_ppi)
-            texels = Texels(colour=printed, size=(panel.width, panel.height))
-        optics = surface_optics(material, texels=texels, front=front)
+        optics = surface_optics(material, front=front)
     made_of = "stock" if piece.group == "labels" else piece.part
     return Surface(piece.part, optics, material=made_of, group=piece.group)

@@ -10,7 +10,6 @@ from dataclasses import dataclass, field
 from typing import Any, Literal
 
 import numpy as np
-from PIL import Image
 
 from giftwrap.core.grade.display import linear_colour
 from giftwrap.core.materials.optics import ROUGHEST, SMOOTHEST, surface_optics
@@ -141,7 +140,7 @@ def _mesh(out: _Writer, thing: Thing, files: Mapping[str, bytes]) -> int:
     for piece in thing.pieces:
         if not len(piece.mesh.faces):
             continue
-        printed = piece.panel is not None and not isinstance(piece.material, Clear | Metal)
+        printed = piece.panel is not None
         texture = _print(out, thing, piece, files, ppi) if printed else None
         primitives.append(_primitive(out, piece.mesh, _material(out, piece, texture), textured=printed))
     return out.put("meshes", {"primitives": primitives})
@@ -170,7 +169,7 @@ def _print(out: _Writer, thing: Thing, piece: Piece, files: Mapping[str, bytes],
     key = f"print {panel.model_dump_json()}"
     if key not in out.known:
         stream = io.BytesIO()
-        Image.fromarray(print_panel(panel, files, ppi=ppi)).save(stream, "PNG")
+        print_panel(panel, files, ppi=ppi).picture.save(stream, "PNG")
         image = out.put("images", {"bufferView": out.view(stream.getvalue()), "mimeType": "image/png"})
         if "samplers" not in out.tree:
             out.put("samplers", {"magFilter": 9729, "minFilter": 9987, "wrapS": 33071, "wrapT": 33071})

@@ -153,4 +153,5 @@ def _print(one: FoldedComponent, carton: Carton) -> Printed:
         height=height,
         stock=plain(carton.board.outside),
         placements=carton.prints.get(one.component.name, []),
+        run=carton.runs.get(one.component.name, []),
     )

@@ -112,10 +112,11 @@ def shape_received(pack: Pack, files: Mapping[str, bytes], *, coarse: bool = Fal
         sheets.append(lay_picked(panel, model.surfaces[panel.part], place=f"panels.{i}"))
     pieces = list(model.pieces)
     for i, sheet in enumerate(sheets):
-        part, stock = f"label-{i + 1}", plain(sheet.panel.stock)
+        part, stock = f"label-{i + 1}", sheet.panel.made_of
         if part not in hidden:
             pieces.append(Piece(part, part, "labels", sheet.face, stock, panel=len(model.panels) + i))
-            pieces.append(Piece(f"{part}-back", part, "labels", sheet.back, stock))
+            if not isinstance(stock, Clear):
+                pieces.append(Piece(f"{part}-back", part, "labels", sheet.back, stock))
     pieces = _drawn_apart(pieces, pack.exploded)
     panels = (*model.panels, *(sheet.panel for sheet in sheets))
     pieces, panels = with_added(pack, pieces, panels, files, coarse=coarse)
@@ -256,7 +257,9 @@ def _print(part: ReceivedPart, sheet: tuple[float, float]) -> Printed:
     """What a part is printed with, on what it is made of."""
     material = plain(part.material)
     stock = material if isinstance(material, Opaque) else Opaque(colour=drawn_colour(material))
-    return Printed(name=part.name, width=sheet[0], height=sheet[1], stock=stock, placements=part.prints)
+    return Printed(
+        name=part.name, width=sheet[0], height=sheet[1], stock=stock, placements=part.prints, run=part.run
+    )
 
 
 def _laid_flat(mesh: Mesh, name: str) -> tuple[Mesh, tuple[float, float]]:

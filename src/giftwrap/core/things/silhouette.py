@@ -49,7 +49,8 @@ def _drawn(pack: Pack, files: Mapping[str, bytes]) -> str:
         half = min(sheet.panel.width / 2, 0.94 * float(sheet.wall.points[:, 0].max()))
         foot, top = float(sheet.wall.points[0, 1]), sheet.top
         label = np.array([[-half, foot], [half, foot], [half, top], [-half, top]])
-        shown.append(_loop(label, plain(sheet.panel.stock).colour, 0.95, 0.5 * line))
+        stock = sheet.panel.made_of
+        shown.append(_loop(label, _colour(stock), 0.2 if isinstance(stock, Clear) else 0.95, 0.5 * line))
     made_of = {piece.part: piece.material for piece in shape.pieces}
     for outline in drawing.closure:
         material = made_of[outline.part]

@@ -18,7 +18,7 @@ from giftwrap.core.form.skin import joined_skins, skin_mesh, skins_mesh
 from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.mesh.path import Array
 from giftwrap.core.mesh.transform import moved, shift
-from giftwrap.core.model import Pack, Printed, WrapPanel
+from giftwrap.core.model import Clear, Pack, Printed, WrapPanel
 from giftwrap.core.model.material import plain
 from giftwrap.core.things.pose import closure_pose, copied, exploded_lifts, stood_on_closure
 from giftwrap.core.things.received import added_parts, extent_around, hidden_parts, with_added
@@ -175,10 +175,11 @@ def _labels(sheets: tuple[Sheet, ...], out: float, shown: Shown) -> list[Piece]:
     place = shift(0.0, -out, 0.0)
     for index, sheet in enumerate(sheets):
         part = f"label-{index + 1}"
-        stock = plain(sheet.panel.stock)
+        stock = sheet.panel.made_of
         if shown.part(part):
             pieces.append(Piece(part, part, "labels", moved(face_mesh(sheet), place), stock, panel=index))
-            pieces.append(Piece(f"{part}-back", part, "labels", moved(back_mesh(sheet), place), stock))
+            if not isinstance(stock, Clear):
+                pieces.append(Piece(f"{part}-back", part, "labels", moved(back_mesh(sheet), place), stock))
     return pieces
 
 

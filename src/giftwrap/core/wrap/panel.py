@@ -47,7 +47,7 @@ class Sheet:
     @property
     def out(self) -> float:
         """Mm from the wall to the printed face."""
-        return self.gap + self.panel.stock_thickness
+        return self.gap + self.panel.thickness
 
     @property
     def top(self) -> float:
@@ -133,7 +133,7 @@ def _around(formed: FormedBody, row: Path, panel: WrapPanel) -> tuple[Array, Arr
     count = int(np.ceil(1 / AROUND_STEP))
     fine = (columns[:, None] + step[:, None] * np.arange(count) / count).reshape(-1)
     skin = lofted(row, formed.loft, fine)
-    face = skin.positions[:, 0] + (GLUE_GAP + panel.stock_thickness) * skin.normals[:, 0]
+    face = skin.positions[:, 0] + (GLUE_GAP + panel.thickness) * skin.normals[:, 0]
     lengths = np.linalg.norm(np.diff(face, axis=0, append=face[:1]), axis=1)
     if formed.loft.is_round:
         # the arc itself, not its chords

@@ -81,8 +81,8 @@ def lay_picked(panel: PickedPanel, mesh: Mesh, *, place: str) -> PickedSheet:
             "move it, or let it go on over sharper edges.",
             f"{place}.width",
         )
-    face = _raised(cut, GLUE_GAP + panel.stock_thickness)
-    return PickedSheet(panel, face, _back(cut, GLUE_GAP, GLUE_GAP + panel.stock_thickness), cut.stretch)
+    out = GLUE_GAP + panel.thickness
+    return PickedSheet(panel, _raised(cut, out), _back(cut, GLUE_GAP, out), cut.stretch)
 
 
 def _laid(panel: PickedPanel, mesh: Mesh) -> tuple[Array, Indices, Flat]:

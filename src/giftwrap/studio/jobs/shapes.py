@@ -18,7 +18,6 @@ from giftwrap.core.materials.optics import deepest_colour
 from giftwrap.core.materials.starting import drawn_colour
 from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.mesh.path import Array
-from giftwrap.core.model.material import plain
 from giftwrap.core.things.carton import CartonPack, carton_facts
 from giftwrap.core.things.drawing import draw
 from giftwrap.core.things.facts import PackFacts, pack_facts
@@ -167,7 +166,7 @@ def _vessel_fields(shaped: VesselShape) -> dict[str, Any]:
                 "name": sheet.panel.name,
                 "wall": _outline(sheet.wall.points),
                 "around": sheet.around,
-                "deepest": deepest_colour(plain(sheet.panel.stock)),
+                "deepest": deepest_colour(sheet.panel.made_of),
             }
             for sheet in shaped.sheets
         ],

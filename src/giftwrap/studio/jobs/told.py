@@ -42,7 +42,7 @@ class SheetOut(Schema):
     name: str
     wall: Outline
     around: float
-    deepest: HexColour
+    deepest: HexColour | None
 
 
 class ZoneOut(Schema):

@@ -11,9 +11,11 @@ from PIL import Image
 from pydantic import Field
 
 from giftwrap.core.model import Colourway, Palette, Panel, Printed, said_in_full
+from giftwrap.core.model.run import Run, Stock, Tooth
 from giftwrap.core.reading.artwork import MAX_BYTES, rasterise
 from giftwrap.core.wrap.barcodes import BarcodeKind, make_barcode
 from giftwrap.core.wrap.printing import print_panel
+from giftwrap.core.wrap.stocks import STARTING_RUNS
 from giftwrap.studio.files import artwork_of, contents_of, name_of
 from giftwrap.studio.jobs.models import Job
 from giftwrap.studio.library.artwork import add_artwork, path_of
@@ -37,6 +39,17 @@ class PanelIn(Schema):
     colourway: Colourway = Colourway()
 
 
+class StartingRunOut(Schema):
+    """A way of printing by name, and what it is good for; its thickness is mm of its stock."""
+
+    name: str
+    says: str
+    stock: Stock
+    thickness: float
+    tooth: Tooth
+    run: Run
+
+
 class ArtworkOut(Schema):
     id: int
     sha256: str
@@ -48,6 +61,12 @@ class ArtworkOut(Schema):
     width: float | None
     height: float | None
     notes: list[str]
+
+
+@router.get("/starting-runs", response=list[StartingRunOut])
+def list_starting_runs(request: HttpRequest) -> Any:
+    """Runs to begin with."""
+    return [{"name": name, **vars(start)} for name, start in STARTING_RUNS.items()]
 
 
 @router.get("/jobs/{slug}/artwork", response=list[ArtworkOut])
@@ -88,14 +107,13 @@ def preview(request: HttpRequest, artwork_id: Id, width: int = Query(600, ge=16,
 
 @router.post("/panel-picture", openapi_extra=answers("image/png"))
 def panel_picture(
-    request: HttpRequest, data: PanelIn, ppi: float = Query(200, ge=20, le=400)
+    request: HttpRequest, data: PanelIn, ppi: float = Query(200, ge=20, le=400), looks: bool = False
 ) -> HttpResponse:
-    """What would be printed on a panel, as a PNG."""
+    """What would be printed on a panel, as a PNG; its `looks` are how rough it is in green and how much of it
+    is metal in blue."""
     panel = said_in_full(data.panel, data.palette, data.colourway)
-    return _png(
-        Image.fromarray(print_panel(panel, artwork_of(panel.artwork_uses()), ppi=ppi, seconds=WAIT_S)),
-        "no-store",
-    )
+    printed = print_panel(panel, artwork_of(panel.artwork_uses()), ppi=ppi, seconds=WAIT_S)
+    return _png(printed.looks if looks else printed.picture, "no-store")
 
 
 def _png(image: Image.Image, keep: str) -> HttpResponse:

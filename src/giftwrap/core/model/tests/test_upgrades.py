@@ -48,6 +48,8 @@ class UpgradeTests(TestCase):
         self.assertEqual({name: new["form"][name] for name in own}, {name: old[name] for name in own})
         rest = {name: value for name, value in old.items() if name not in (*own, "schema_version", "copies")}
         parts = {name: {**PartState().model_dump(), **state} for name, state in rest.pop("parts").items()}
+        for panel in new["panels"]:
+            self.assertEqual((panel.pop("tooth"), panel.pop("run")), ("smooth", []))
         self.assertEqual({name: new[name] for name in rest}, rest)
         self.assertEqual(new["parts"], parts)
         self.assertEqual(new["copies"][0]["material"]["metal"], "gold")

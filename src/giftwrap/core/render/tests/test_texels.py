@@ -8,6 +8,7 @@ from unittest import TestCase
 import drjit as dr
 import numpy as np
 
+from giftwrap.core.grade.display import decode_srgb
 from giftwrap.core.materials.optics import METALS, ROUGHEST, SMOOTHEST, Optics, OpticsKind, Texels
 from giftwrap.core.render.film import Film
 from giftwrap.core.tests.scenes import Solid, ahead, film_of, lamp, matt, quad, scene
@@ -32,6 +33,12 @@ def even(value: int, kind: type = np.uint8, shape: tuple[int, ...] = (4, 4)) -> 
 def seen(*solids: Solid, samples: int = 256, surround: float = 0.0, lit: bool = True, **more: int) -> Film:
     one = scene(solids, (FRONT,) if lit else (), surround)
     return film_of(one, ahead(SIDE * 0.8), size=more.get("size", 16), samples=samples)
+
+
+def middle(light: np.ndarray) -> np.ndarray:
+    """(3,) of the middle of a picture."""
+    quarter = light.shape[0] // 4
+    return light[quarter:-quarter, quarter:-quarter].mean(axis=(0, 1))
 
 
 class LookTests(TestCase):
@@ -126,6 +133,39 @@ class PresenceTests(TestCase):
         alpha = film.alpha()
         self.assertEqual(float(alpha[20:28, 20:28].max()), 0.0)
         self.assertEqual(float(alpha[:3].min()), 1.0)
+
+
+class ThroughTests(TestCase):
+    """Ink without white: light that passes is coloured, by the root of what is seen over white."""
+
+    CODES = np.broadcast_to(np.uint8((188, 137, 99)), (4, 4, 3)).copy()
+    INK = decode_srgb(np.array((188, 137, 99), np.float32) / 255)
+
+    def film(self, **more: object) -> Texels:
+        return Texels(**{"colour": self.CODES, "presence": even(0), "through": True, **more})
+
+    def test_what_is_behind_is_seen_through_it_once(self) -> None:
+        sheet = Solid("sheet", quad((0, 0, 0), (30, 0, 0), (0, 0, 30)), matt(0.0, texels=self.film()))
+        background = seen(sheet, lit=False, surround=1.0, samples=256).buffer("background")
+        np.testing.assert_allclose(middle(background), np.sqrt(self.INK), rtol=0.01)
+
+    def test_its_shadow_is_coloured(self) -> None:
+        wall = card(name="wall", back=300.0)
+        sheet = quad((-75, -75, 80), (400, 0, 0), (0, 0, 400))
+        ink = Solid("sheet", sheet, matt(0.0, texels=self.film()), hidden_from_camera=True)
+        shaded = seen(wall, ink, samples=1024).buffer("front").mean(axis=(0, 1))
+        bare = seen(wall, samples=1024).buffer("front").mean(axis=(0, 1))
+        np.testing.assert_allclose(shaded / bare, np.sqrt(self.INK), rtol=0.02)
+
+    def test_its_back_has_its_own_colours(self) -> None:
+        front, back = (np.broadcast_to(np.uint8(c), (2, 2, 3)).copy() for c in ((200, 0, 0), (0, 0, 200)))
+        sides = {"texels": Texels(colour=front), "behind": Texels(colour=back)}
+        for turned, channel in ((False, 0), (True, 2)):
+            half = -30 if turned else 30
+            sheet = Solid("sheet", quad((0, 0, 0), (half, 0, 0), (0, 0, 30)), matt(0.5, **sides))
+            light = seen(sheet, lit=False, surround=1.0, samples=64).buffer("surround").mean(axis=(0, 1))
+            self.assertEqual(int(light.argmax()), channel)
+            self.assertLess(float(np.sort(light)[1]), 0.02)
 
 
 class ReliefTests(TestCase):

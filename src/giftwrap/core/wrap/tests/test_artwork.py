@@ -14,7 +14,7 @@ from giftwrap.core.errors import ArtworkError
 from giftwrap.core.model import WrapPanel
 from giftwrap.core.reading.artwork import rasterise, read_artwork
 from giftwrap.core.tests.samples import placed, png
-from giftwrap.core.wrap import printing
+from giftwrap.core.wrap import stamps
 from giftwrap.core.wrap.printing import effective_ppi, print_panel
 
 SVG = '<svg xmlns="http://www.w3.org/2000/svg" {}>{}</svg>'
@@ -110,7 +110,7 @@ class PrintingTests(TestCase):
     def test_placed_in_mm_from_the_lower_left(self) -> None:
         placement, files = placed(png((40, 20)), width=20, x=10, y=5)
         panel = WrapPanel(from_base=10, width=60, height=40, placements=[placement])
-        picture = print_panel(panel, files, ppi=254)  # 10 px per mm
+        picture = print_panel(panel, files, ppi=254).face.colour  # 10 px per mm
         self.assertEqual(picture.shape, (400, 600, 3))
         red = (picture[..., 0] > 150) & (picture[..., 1] < 100)
         rows, columns = np.nonzero(red)
@@ -133,15 +133,15 @@ class PrintingTests(TestCase):
         data = png((40, 20), "#00000000", "RGBA")
         placement, files = placed(data, width=500, x=-100, y=-100)
         panel = WrapPanel(from_base=10, width=60, height=40, placements=[placement])
-        self.assertTrue((print_panel(panel, files, ppi=50) == [0xFB, 0xF9, 0xF4]).all())
+        self.assertTrue((print_panel(panel, files, ppi=50).face.colour == [0xFB, 0xF9, 0xF4]).all())
 
     def test_moving_artwork_does_not_draw_it_anew(self) -> None:
         data = png((36, 18), "#1f7a3d")
-        with patch.object(printing, "rasterise", wraps=printing.rasterise) as drawn:
+        with patch.object(stamps, "rasterise", wraps=stamps.rasterise) as drawn:
             for x in (0, 7, 12):
                 placement, files = placed(data, width=20, x=x)
                 panel = WrapPanel(from_base=10, width=60, height=40, placements=[placement])
-                green = print_panel(panel, files, ppi=254)[390, :, 0] < 100
+                green = print_panel(panel, files, ppi=254).face.colour[390, :, 0] < 100
                 self.assertEqual(int(np.flatnonzero(green)[0]), 10 * x)
         self.assertEqual(drawn.call_count, 1)
 

@@ -11,7 +11,7 @@ import numpy as np
 from giftwrap.core.errors import ArtworkError
 from giftwrap.core.model import WrapPanel
 from giftwrap.core.tests.samples import placed, png
-from giftwrap.core.wrap import printing
+from giftwrap.core.wrap import printing, stamps
 from giftwrap.core.wrap.printing import FINEST_PPI, MM_PER_INCH, MOST_TEXELS, compose, finest_ppi, ppi_for
 
 CHECKS = (
@@ -29,7 +29,7 @@ class LargePlacementTests(TestCase):
     def test_artwork_far_larger_than_its_panel_shows_the_part_that_is_there(self) -> None:
         """At 985 mm it would be 19,390 px wide; its lower left quarter is green where y runs down."""
         placement, files = placed(CHECKS, width=985, x=-460, y=-460)
-        pixels = compose(panel(placement), files, ppi=200)
+        pixels = compose(panel(placement), files, ppi=200).face.colour
         middle = 32.5 / 60 * pixels.shape[0]
         near, far = int(middle - 40), int(middle + 40)
         rows = pixels.shape[0]
@@ -38,7 +38,7 @@ class LargePlacementTests(TestCase):
 
     def test_its_edge_lies_where_it_is_placed(self) -> None:
         placement, files = placed(CHECKS, width=900, x=-430, y=-430)
-        pixels = compose(panel(placement), files, ppi=254).astype(int)
+        pixels = compose(panel(placement), files, ppi=254).face.colour.astype(int)
         row = pixels[-5, :, 1]  # white to green in the lowest row, at 20 mm
         edge = float(np.interp(0.5, (row.max() - row) / np.ptp(row), np.arange(len(row)) + 0.5))
         self.assertAlmostEqual(edge / 10, 20.0, delta=0.35)
@@ -46,9 +46,9 @@ class LargePlacementTests(TestCase):
     def test_every_size_that_a_document_allows_is_drawn(self) -> None:
         for width in (0.01, 300, 985, 5000):
             placement, files = placed(CHECKS, width=width)
-            self.assertEqual(compose(panel(placement), files, ppi=FINEST_PPI / 2).dtype, np.uint8)
+            self.assertEqual(compose(panel(placement), files, ppi=FINEST_PPI / 2).face.colour.dtype, np.uint8)
             placement, files = placed(png((300, 200)), width=width)
-            self.assertEqual(compose(panel(placement), files, ppi=FINEST_PPI / 2).dtype, np.uint8)
+            self.assertEqual(compose(panel(placement), files, ppi=FINEST_PPI / 2).face.colour.dtype, np.uint8)
 
     def test_artwork_that_takes_too_long_names_its_panel(self) -> None:
         placement, files = placed(CHECKS, width=50)
@@ -75,9 +75,9 @@ class MemoryTests(TestCase):
 
     def test_what_is_sent_to_the_reader_carries_its_limits(self) -> None:
         placement, files = placed(CHECKS, width=33.3)
-        with patch.object(printing, "rasterise", wraps=printing.rasterise) as drawn:
+        with patch.object(stamps, "rasterise", wraps=stamps.rasterise) as drawn:
             compose(panel(placement), files, ppi=111, seconds=4)
         self.assertLessEqual(drawn.call_args.kwargs["limits"].seconds, 4)
         self.assertEqual(
-            replace(drawn.call_args.kwargs["limits"], seconds=printing.ARTWORK.seconds), printing.ARTWORK
+            replace(drawn.call_args.kwargs["limits"], seconds=stamps.ARTWORK.seconds), stamps.ARTWORK
         )
