@@ -19,6 +19,7 @@ from giftwrap.launch.provide import (
     provide_node_modules,
     provide_pages,
     provide_python,
+    provide_separator,
     provide_type_reader,
 )
 
@@ -83,6 +84,7 @@ def run_tests(labels: list[str]) -> int:
     _provide_for_running()
     provide_pages()
     provide_browser()
+    provide_separator()
     steps: list[tuple[list[str], Path]] = []
     if not labels:
         steps = [

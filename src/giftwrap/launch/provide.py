@@ -83,6 +83,11 @@ def provide_browser() -> None:
     _provide_programs({"chromium": "chromium", "chromium-driver": "chromedriver"}, "drive the interface")
 
 
+def provide_separator() -> None:
+    """The outside referee of separations that tests ask."""
+    _provide_programs({"ghostscript": "gs"}, "separate inks")
+
+
 def provide_type_reader() -> None:
     """The reader of printed type that pictures are measured by."""
     _provide_programs({"tesseract-ocr": "tesseract"}, "read type in pictures")

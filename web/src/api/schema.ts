@@ -3310,13 +3310,16 @@ export interface components {
          *     Its proportions are the file's own, so only `width` is stored, of what is left of it when it is cropped.
          *
          *     turn : degrees it is turned to the right around the middle of its box
+         *     page : of a document that has several, from 1
+         *     without : its layers that are left out, by name
          *     crop : what is cut off it first
          *     knock_out : how far from white paper may be and is still taken out: 0 leaves it, 1 takes all
          *     colour : that everything of it is printed in, as dark as it was; None for its own
          *     invert : light for dark
          *     repeat : mm between its copies where it covers the panel as a pattern; None for once
          *     printed : whether it is printed in ink; or else only says where other layers are
-         *     areas : layers of the run, by name, that are where its channel says
+         *     areas : layers of the run, by name, that are where its channel says; spot inks that say so are not
+         *         printed themselves
          */
         Placement: {
             /** Artwork */
@@ -3338,6 +3341,16 @@ export interface components {
              * @default 0
              */
             turn: number;
+            /**
+             * Page
+             * @default 1
+             */
+            page: number;
+            /**
+             * Without
+             * @default []
+             */
+            without: string[];
             crop?: components["schemas"]["Crop"] | null;
             /**
              * Knock Out
@@ -3363,7 +3376,7 @@ export interface components {
              * @default {}
              */
             areas: {
-                [key: string]: "shape" | "dark" | "light";
+                [key: string]: string;
             };
         };
         /**
@@ -5573,6 +5586,12 @@ export interface components {
             height: number | null;
             /** Notes */
             notes: string[];
+            /** Pages */
+            pages: number[][];
+            /** Inks */
+            inks: string[];
+            /** Layers */
+            layers: string[];
         };
         /**
          * BarcodeIn

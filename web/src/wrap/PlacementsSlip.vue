@@ -41,7 +41,7 @@ function remove(): void {
     ref="chooser"
     class="unseen"
     type="file"
-    accept=".png,.jpg,.jpeg,.svg,image/png,image/jpeg,image/svg+xml"
+    accept=".pdf,.svg,.png,.jpg,.jpeg,.tif,.tiff,.webp,application/pdf,image/*"
     multiple
     aria-label="Artwork files"
     data-test="artwork-file"
@@ -89,7 +89,7 @@ function remove(): void {
       />
       up.
     </p>
-    <TreatmentSlip :panel="panel" :selected="selected" :edit="edit" />
+    <TreatmentSlip :panel="panel" :file="file" :selected="selected" :edit="edit" />
     <div class="buttons">
       <Button size="small" @click="set(centred(placement, panel, aspectOf(placement, file)))">Centre it</Button>
       <Button size="small" @click="file && set(filling(panel, aspectOf(placement, file)))">Fill the panel</Button>

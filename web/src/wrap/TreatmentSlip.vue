@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
-import type { Panel } from '@/api/client'
+import type { Artwork, Panel } from '@/api/client'
 import ColourInput from '@/components/ColourInput.vue'
 import QuantityInput from '@/components/QuantityInput.vue'
 import { told } from './run'
@@ -9,10 +9,17 @@ import { told } from './run'
 /** What is done to a placed artwork, and which layers of the run it says the place of. */
 const props = defineProps<{
   panel: Panel
+  file: Artwork | undefined
   selected: number
   edit: (change: (panel: Panel) => void) => void
 }>()
-const CHANNELS = { shape: 'all of it', dark: 'what is dark', light: 'what is light' } as const
+/** What of it can say where a layer is: its spot inks too. */
+const channels = computed(() => ({
+  shape: 'all of it',
+  dark: 'what is dark',
+  light: 'what is light',
+  ...Object.fromEntries((props.file?.inks ?? []).map((ink) => [`ink:${ink}`, `its ink “${ink}”`])),
+}))
 const SIDES = ['left', 'right', 'top', 'bottom'] as const
 const placement = computed(() => props.panel.placements[props.selected]!)
 const layers = computed(() => told(props.panel))
@@ -24,6 +31,10 @@ function say(layer: string, channel: string): void {
     one.areas = Object.fromEntries([...others, ...(channel ? [[layer, channel] as const] : [])]) as typeof one.areas
   })
 }
+function show(layer: string, shown: boolean): void {
+  const others = (placement.value.without ?? []).filter((name) => name !== layer)
+  set({ without: shown ? others : [...others, layer] })
+}
 function cut(side: (typeof SIDES)[number], share: number): void {
   const crop = { left: 0, right: 0, top: 0, bottom: 0, ...placement.value.crop, [side]: share }
   set({ crop: SIDES.some((one) => crop[one]) ? crop : null })
@@ -32,6 +43,31 @@ const checked = (event: Event) => (event.target as HTMLInputElement).checked
 </script>
 
 <template>
+  <p v-if="(file?.pages.length ?? 0) > 1" class="sentence">
+    Page
+    <QuantityInput
+      label="Page of the artwork"
+      :unit="`of ${file!.pages.length}`"
+      :value="placement.page ?? 1"
+      :min="1"
+      :max="file!.pages.length"
+      :digits="0"
+      @change="(v) => set({ page: Math.round(v) })"
+    />
+  </p>
+  <details v-if="file?.layers.length" data-test="slip-layers">
+    <summary>Layers of the file</summary>
+    <p v-for="layer in file.layers" :key="layer" class="sentence">
+      <label
+        ><input
+          type="checkbox"
+          :checked="!placement.without?.includes(layer)"
+          @change="(e) => show(layer, checked(e))"
+        />
+        {{ layer }}</label
+      >
+    </p>
+  </details>
   <p v-for="layer in layers" :key="layer.name" class="sentence">
     {{ layer.name }}:
     <select
@@ -41,7 +77,7 @@ const checked = (event: Event) => (event.target as HTMLInputElement).checked
       @change="(e) => say(layer.name, (e.target as HTMLSelectElement).value)"
     >
       <option value="">not here</option>
-      <option v-for="(words, channel) in CHANNELS" :key="channel" :value="channel">{{ words }}</option>
+      <option v-for="(words, channel) in channels" :key="channel" :value="channel">{{ words }}</option>
     </select>
   </p>
   <p v-if="layers.length" class="sentence">

@@ -27,6 +27,11 @@ describe('artwork laid on a label', () => {
   it('has the proportions of what is left of it', () => {
     expect(aspectOf({ crop: null }, { aspect: 2 })).toBe(2)
     expect(aspectOf({ crop: { left: 0.25, right: 0.25, top: 0, bottom: 0.5 } }, { aspect: 2 })).toBe(2)
+    const pages = [
+      [60, 30],
+      [20, 40],
+    ]
+    expect(aspectOf({ crop: null, page: 2 }, { aspect: 2, pages })).toBe(0.5)
     expect(aspectOf({ crop: { left: 0.5, right: 0, top: 0, bottom: 0 } }, undefined)).toBe(0.5)
   })
   it('is centred, and made to cover the label whichever way it is shaped', () => {

@@ -9,6 +9,8 @@ interface Place {
 /** Artwork as it came. */
 const UNTREATED = {
   turn: 0,
+  page: 1,
+  without: [] as string[],
   crop: null,
   knock_out: 0,
   colour: null,
@@ -16,7 +18,7 @@ const UNTREATED = {
   repeat: null,
   printed: true,
   areas: {},
-} as const
+}
 
 /** What fills more of a label than this lies in its middle, wherever it was dropped. */
 const LARGE = 0.8
@@ -36,14 +38,18 @@ export function laid(artwork: Artwork, { width, height }: Panel, at?: Place): Pl
     x: mm(middle.x - size / 2),
     y: mm(middle.y - size / artwork.aspect / 2),
     width: mm(size),
-    ...UNTREATED,
+    ...(JSON.parse(JSON.stringify(UNTREATED)) as typeof UNTREATED),
   }
 }
 
-/** Width over height of what is left of an artwork that is cropped. */
-export function aspectOf(placement: Pick<Placement, 'crop'>, file: Pick<Artwork, 'aspect'> | undefined): number {
-  const { crop } = placement
-  const aspect = file?.aspect ?? 1
+/** Width over height of what is left of an artwork's page that is cropped. */
+export function aspectOf(
+  placement: Pick<Placement, 'crop'> & { page?: number },
+  file: (Pick<Artwork, 'aspect'> & Partial<Artwork>) | undefined,
+): number {
+  const { crop, page = 1 } = placement
+  const size = page > 1 ? file?.pages?.[page - 1] : undefined
+  const aspect = size ? size[0]! / size[1]! : (file?.aspect ?? 1)
   return crop ? (aspect * (1 - crop.left - crop.right)) / (1 - crop.top - crop.bottom) : aspect
 }
 

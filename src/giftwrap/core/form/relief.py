@@ -15,7 +15,8 @@ from giftwrap.core.form.skin import Skin, lofted
 from giftwrap.core.form.zones import wall_thickness
 from giftwrap.core.mesh.path import Array, Path, length_at_height, norms
 from giftwrap.core.model import Emboss, Finish, Ribs, Ring
-from giftwrap.core.reading.artwork import Kind, rasterise, read_artwork
+from giftwrap.core.reading.artwork import rasterise, read_artwork
+from giftwrap.core.reading.facts import Kind
 
 LEAST_WALL = 0.3
 """Wall in mm that has to be left behind a groove."""

@@ -25,11 +25,13 @@ Place = tuple[Millimetres, Millimetres]
 Ring = Annotated[tuple[Place, ...], Field(min_length=3, max_length=2000)]
 """An outline, mm."""
 MOST_CROPPED = 0.98
+INK = "ink:"
 Share = Annotated[float, Field(ge=0, le=MOST_CROPPED, allow_inf_nan=False)]
 
 
-Channel = Literal["shape", "dark", "light"]
-"""What of an artwork says where a layer is: all that is there, what is dark, or what is light of it."""
+Channel = Annotated[str, Field(pattern=r"^(shape|dark|light|ink:[^\x00-\x1f]{1,80})$")]
+"""What of an artwork says where a layer is: all that is there, what is dark or what is light of it, or one of
+its spot inks, as `ink:Foil`."""
 
 
 class Crop(Document):
@@ -53,13 +55,16 @@ class Placement(Document):
     Its proportions are the file's own, so only `width` is stored, of what is left of it when it is cropped.
 
     turn : degrees it is turned to the right around the middle of its box
+    page : of a document that has several, from 1
+    without : its layers that are left out, by name
     crop : what is cut off it first
     knock_out : how far from white paper may be and is still taken out: 0 leaves it, 1 takes all
     colour : that everything of it is printed in, as dark as it was; None for its own
     invert : light for dark
     repeat : mm between its copies where it covers the panel as a pattern; None for once
     printed : whether it is printed in ink; or else only says where other layers are
-    areas : layers of the run, by name, that are where its channel says
+    areas : layers of the run, by name, that are where its channel says; spot inks that say so are not
+        printed themselves
     """
 
     artwork: Sha256
@@ -67,6 +72,8 @@ class Placement(Document):
     y: Millimetres = 0.0
     width: PositiveMillimetres
     turn: Degrees = 0.0
+    page: Annotated[int, Field(ge=1, le=1000)] = 1
+    without: Annotated[list[Name], Field(max_length=40)] = []
     crop: Crop | None = None
     knock_out: Fraction = 0.0
     colour: HexColour | None = None
@@ -74,6 +81,13 @@ class Placement(Document):
     repeat: Annotated[float, Field(ge=0, le=500, allow_inf_nan=False)] | None = None
     printed: bool = True
     areas: Annotated[dict[Name, Channel], Field(max_length=16)] = {}
+
+    @property
+    def spots(self) -> list[str]:
+        """Its spot inks that say where layers are."""
+        return sorted(
+            {channel.removeprefix(INK) for channel in self.areas.values() if channel.startswith(INK)}
+        )
 
 
 Placements = Annotated[list[Placement], Field(max_length=40)]

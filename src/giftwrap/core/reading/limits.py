@@ -54,7 +54,7 @@ class Limits:
 ARTWORK = Limits(
     seconds=40,
     cpu_seconds=20,
-    memory=1_100 * MB,
+    memory=1_700 * MB,
     answer=400 * MB,
     open_files=64,
     doing="to draw",

@@ -30,7 +30,7 @@ TURN_S = 15.0
 GRACE_S = 5.0
 """The reading process has this long beyond a file's own limit to say how it ended."""
 EVERYTHING = (
-    "giftwrap.core.reading.artwork",
+    "giftwrap.core.reading.parsing",
     "giftwrap.core.formats.blank_in",
     "giftwrap.core.formats.profiles",
     "giftwrap.core.form.tracing",

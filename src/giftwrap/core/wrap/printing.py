@@ -11,7 +11,7 @@ from cachetools import LRUCache, cached
 
 from giftwrap.core.errors import ArtworkError
 from giftwrap.core.model import Placement, Printed
-from giftwrap.core.reading.artwork import MM_PER_INCH
+from giftwrap.core.reading.facts import MM_PER_INCH
 from giftwrap.core.wrap.press import Press, PrintedSheet
 from giftwrap.core.wrap.stamps import stamp_of
 

@@ -4,17 +4,21 @@ from __future__ import annotations
 
 import math
 import threading
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 from cachetools import LRUCache, cached
 from numpy.typing import NDArray
 from PIL import Image, ImageChops, ImageColor
 
+from giftwrap.core.errors import ArtworkError
 from giftwrap.core.model import Placement
-from giftwrap.core.model.panel import Channel, Crop
+from giftwrap.core.model.panel import INK, Channel, Crop
 from giftwrap.core.reading import ARTWORK
-from giftwrap.core.reading.artwork import ArtworkFacts, rasterise, read_artwork
+from giftwrap.core.reading.artwork import rasterise, read_artwork
+from giftwrap.core.reading.facts import ArtworkFacts
 
 STAMP_BYTES = 200_000_000
 """Artwork that is kept at the size it was printed at: moving it on its panel does not draw it anew."""
@@ -33,13 +37,16 @@ Box = tuple[int, int, int, int]
 
 @dataclass(frozen=True, eq=False)
 class Stamp:
-    """What shows of a placed artwork on a print: `image` RGBA, at `box`."""
+    """What shows of a placed artwork on a print: `image` RGBA, at `box`; `plates` of its spot inks, RGBA."""
 
     image: Image.Image
     box: Box
+    plates: Mapping[str, Image.Image]
 
     def area(self, channel: Channel) -> Image.Image:
         """How much of a layer is where, L."""
+        if channel.startswith(INK):
+            return self.plates[channel.removeprefix(INK)].getchannel("A")
         alpha = self.image.getchannel("A")
         if channel == "shape":
             return alpha
@@ -57,6 +64,22 @@ def stamp_of(
     Raises ArtworkError as `rasterise` does.
     """
     drawn = _treated(placement, data, scale, seconds)
+    laid = _laid(placement, drawn, scale, sheet)
+    if laid is None:
+        return None
+    image, box = laid
+    plates = {}
+    for spot in placement.spots:
+        inked = _laid(placement, _plate(placement, data, scale, seconds, spot), scale, sheet)
+        assert inked is not None
+        plates[spot] = inked[0]
+    return Stamp(image, box, plates)
+
+
+def _laid(
+    placement: Placement, drawn: Image.Image, scale: float, sheet: tuple[int, int]
+) -> tuple[Image.Image, Box] | None:
+    """A drawn artwork where it is placed, once or all over."""
     width = placement.width * scale
     height = width * drawn.height / drawn.width
     left, top = round(placement.x * scale), sheet[1] - round(placement.y * scale) - round(height)
@@ -76,13 +99,13 @@ def stamp_of(
             x, y = round(left + column * step[0]), round(top + row * step[1])
             found = _put(drawn, (x, y), width, placement.turn, sheet)
             if found is not None:
-                whole.alpha_composite(found.image, found.box[:2])
-    return Stamp(whole, (0, 0, *sheet))
+                whole.alpha_composite(found[0], found[1][:2])
+    return whole, (0, 0, *sheet)
 
 
 def _put(
     drawn: Image.Image, at: tuple[int, int], width: float, turn: float, sheet: tuple[int, int]
-) -> Stamp | None:
+) -> tuple[Image.Image, Box] | None:
     """A drawn artwork with its left and its upper end at px of a print, so many px wide, and turned."""
     left, top = at
     larger = round(width) / drawn.width
@@ -99,7 +122,7 @@ def _put(
     if box[0] >= box[2] or box[1] >= box[3]:
         return None
     if larger == 1 and turn == 0:
-        return Stamp(drawn.crop((box[0] - left, box[1] - top, box[2] - left, box[3] - top)), box)
+        return drawn.crop((box[0] - left, box[1] - top, box[2] - left, box[3] - top)), box
     # from places of the box to those of the artwork
     shift_x, shift_y = box[0] - x, box[1] - y
     c, s = c / larger, s / larger
@@ -109,11 +132,19 @@ def _put(
     image = drawn.convert("RGBa").transform(
         size, Image.Transform.AFFINE, (*across_from, *down_from), Image.Resampling.BICUBIC
     )
-    return Stamp(image.convert("RGBA"), box)
+    return image.convert("RGBA"), box
 
 
 def _drawn_key(placement: Placement, data: bytes, scale: float, seconds: float) -> tuple[object, ...]:
-    return placement.artwork, placement.width, placement.crop, scale
+    crop = placement.crop.model_dump_json() if placement.crop else ""
+    shown = placement.page, tuple(placement.without), tuple(placement.spots)
+    return placement.artwork, placement.width, crop, scale, *shown
+
+
+def _plate_key(
+    placement: Placement, data: bytes, scale: float, seconds: float, spot: str
+) -> tuple[object, ...]:
+    return *_drawn_key(placement, data, scale, seconds), INK, spot
 
 
 def _treated_key(placement: Placement, data: bytes, scale: float, seconds: float) -> tuple[object, ...]:
@@ -129,15 +160,30 @@ _stamps: LRUCache[object, Image.Image] = LRUCache(
 @cached(_stamps, key=_drawn_key, lock=_stamps_lock)
 def _drawn(placement: Placement, data: bytes, scale: float, seconds: float) -> Image.Image:
     """What is left of an artwork, at the size it is placed at, or as large as it is ever drawn."""
+    return _rastered(placement, data, scale, seconds, left_out=placement.spots)
+
+
+@cached(_stamps, key=_plate_key, lock=_stamps_lock)
+def _plate(placement: Placement, data: bytes, scale: float, seconds: float, spot: str) -> Image.Image:
+    """One of its spot inks."""
+    return _rastered(placement, data, scale, seconds, ink=spot)
+
+
+def _rastered(placement: Placement, data: bytes, scale: float, seconds: float, **inks: Any) -> Image.Image:
     facts = facts_of(placement.artwork, data)
+    strange = [spot for spot in placement.spots if spot not in facts.inks]
+    if strange:
+        known = f"it has {', '.join(facts.inks)}" if facts.inks else "it has none"
+        raise ArtworkError(f"The artwork has no spot ink “{strange[0]}”: {known}.", "areas")
     crop = placement.crop or WHOLE
     wide = 1 - crop.left - crop.right
     width = max(placement.width * scale / wide, 1.0)
-    height = max(width / facts.aspect, 1.0)
+    height = max(width / facts.aspect_of(placement.page), 1.0)
     share = min(1.0, STAMP_SIDE / max(width, height), math.sqrt(STAMP_PIXELS / (width * height)))
     limits = replace(ARTWORK, seconds=min(seconds, ARTWORK.seconds))
     size = (max(round(width * share), 1), max(round(height * share), 1))
-    image = rasterise(data, facts.kind, *size, limits=limits)
+    what = {"page": placement.page, "without": list(placement.without), **inks}
+    image = rasterise(data, facts.kind, *size, limits=limits, what=what)
     if placement.crop is None:
         return image
     ends = (crop.left * size[0], crop.top * size[1], (1 - crop.right) * size[0], (1 - crop.bottom) * size[1])

@@ -61,6 +61,9 @@ class ArtworkOut(Schema):
     width: float | None
     height: float | None
     notes: list[str]
+    pages: list[list[float]]
+    inks: list[str]
+    layers: list[str]
 
 
 @router.get("/starting-runs", response=list[StartingRunOut])

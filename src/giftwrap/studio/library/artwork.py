@@ -33,6 +33,9 @@ def add_artwork(job: Job, source: bytes | Path, filename: str) -> Artwork:
             "width": facts.width,
             "height": facts.height,
             "notes": list(facts.notes),
+            "pages": [list(page) for page in facts.pages],
+            "inks": list(facts.inks),
+            "layers": list(facts.layers),
         },
     )
     return artwork

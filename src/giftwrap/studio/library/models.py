@@ -20,6 +20,9 @@ class Artwork(models.Model):
     width = models.FloatField(null=True, help_text="the file's own width in mm, if it states one")
     height = models.FloatField(null=True)
     notes = models.JSONField(default=list)
+    pages = models.JSONField(default=list, help_text="of a document, mm across and up each")
+    inks = models.JSONField(default=list, help_text="its spot inks by name")
+    layers = models.JSONField(default=list, help_text="that can be left out, by name")
     added = models.DateTimeField(auto_now_add=True)
 
     class Meta:

@@ -156,7 +156,7 @@ class BodyLimitTests(SimpleTestCase):
         self.assertEqual(self.ask("/api/packs/1", b"x" * 1000), (200, 1000))
         self.assertEqual(self.ask("/api/packs/1", b"", announced=9_000_000), (413, 0))
         self.assertEqual(self.ask("/api/jobs/pear/artwork", b"", announced=60_000_000)[0], 200)
-        self.assertEqual(self.ask("/api/jobs/pear/artwork", b"", announced=70_000_000), (413, 0))
+        self.assertEqual(self.ask("/api/jobs/pear/artwork", b"", announced=410_000_000), (413, 0))
         self.assertEqual(self.ask("/api/jobs/pear/photos", b"", announced=300_000_000)[0], 200)
 
     def test_what_was_announced_too_small_is_cut_off(self) -> None:

@@ -108,7 +108,7 @@ class WordsTests(StudioTestCase):
             svg("", 'viewBox="0 0 0.001 90000"'),
             filtered('<feTurbulence baseFrequency="1" numOctaves="9e4"/>'),
         ):
-            with patch("giftwrap.core.reading.artwork.TRIAL_S", 0.2):
+            with patch("giftwrap.core.reading.svgs.TRIAL_S", 0.2):
                 file = SimpleUploadedFile("drawing.svg", data)
                 response = self.client.post(f"/api/jobs/{self.job.slug}/artwork", {"file": file})
             self.assertEqual(response.status_code, 422)

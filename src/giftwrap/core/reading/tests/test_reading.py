@@ -95,7 +95,7 @@ class ReaderTests(TestCase):
         for what, words in {
             "time": "more than 1 s to draw",
             "computing": "more than 1 s to draw",
-            "memory": "1.1 GB of memory",
+            "memory": "1.7 GB of memory",
             "death": "damaged or nested too deeply",
             "recursion": "damaged or nested too deeply",
             "files": "Too many open files",
@@ -227,7 +227,7 @@ class WordsTests(TestCase):
         reader = Reader(EVERYTHING)
         self.addCleanup(reader.stop)
         head = reader.read(
-            "giftwrap.core.reading.artwork:artwork_facts",
+            "giftwrap.core.reading.parsing:artwork_facts",
             png(),
             "a.png",
             limits=ARTWORK,

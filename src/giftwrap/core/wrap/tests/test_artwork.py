@@ -72,7 +72,8 @@ class BadArtworkTests(TestCase):
         self.assert_refused(stream.getvalue()[:3000], "label.png", "damaged", "again")
 
     def test_renamed(self) -> None:
-        self.assert_refused(b"%PDF-1.7 ...", "label.png", "PDF", "PNG, JPEG or SVG")
+        self.assert_refused(b"GIF89a ...", "label.png", "really a GIF", "PDF, SVG, PNG, JPEG, TIFF or WebP")
+        self.assert_refused(b"%PDF-1.7 ...", "label.png", "PDF", "damaged")
         self.assert_refused(b"just words", "label.jpg", "not a picture")
         self.assert_refused(b"", "label.png", "empty")
 
