@@ -7,7 +7,21 @@ import json
 import sys
 from collections.abc import Callable, Iterator
 
-from giftwrap.bench import carton, final, form, hand, imports, light, proof, range, share, start, truth, walls
+from giftwrap.bench import (
+    carton,
+    final,
+    form,
+    hand,
+    imports,
+    light,
+    proof,
+    range,
+    share,
+    start,
+    truth,
+    walls,
+    wrap,
+)
 from giftwrap.bench.figure import Figure
 
 BENCHES: dict[str, Callable[[], Iterator[Figure]]] = {
@@ -23,6 +37,7 @@ BENCHES: dict[str, Callable[[], Iterator[Figure]]] = {
     "start": start.run,
     "truth": truth.run,
     "walls": walls.run,
+    "wrap": wrap.run,
 }
 
 

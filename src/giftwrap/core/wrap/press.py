@@ -154,7 +154,8 @@ class Press:
     def _lay(self, layer: Layer, area: Area) -> None:
         size = area.mask.size
         if isinstance(layer, White):
-            self._ink(Image.new("RGB", size, WHITE_INK), area, layer.hiding)
+            thin = Area(area.times(layer.hiding), area.box)  # what it does not hide it leaves as it is
+            self._ink(Image.new("RGB", size, WHITE_INK), thin, 1.0)
         if isinstance(layer, Ink):
             ink = plain(layer.material) if layer.material else Opaque(colour="#000000", gloss=INK_GLOSS)
             self._ink(Image.new("RGB", size, ink.colour), area, layer.hiding)
@@ -244,8 +245,10 @@ class Press:
         if self.height is not None:
             low = float(self.height.min())
             depth = float(self.height.max()) - low
-            codes = (self.height - low) * (DEEPEST / depth if depth else 0.0)
-            relief = _fixed(np.round(codes).astype(np.uint16))
+            codes = np.subtract(self.height, low)
+            codes *= DEEPEST / depth if depth else 0.0
+            codes += 0.5
+            relief = _fixed(codes.astype(np.uint16))
         size = (self.panel.width, self.panel.height)
         face = Texels(
             colour=_fixed(np.asarray(self.colour)),

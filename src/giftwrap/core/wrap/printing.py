@@ -6,14 +6,15 @@ import math
 import threading
 import time
 from collections.abc import Mapping, Sequence
+from concurrent.futures import ThreadPoolExecutor
 
 from cachetools import LRUCache, cached
 
-from giftwrap.core.errors import ArtworkError
+from giftwrap.core.errors import ArtworkError, within
 from giftwrap.core.model import Placement, Printed
 from giftwrap.core.reading.facts import MM_PER_INCH
 from giftwrap.core.wrap.press import Press, PrintedSheet
-from giftwrap.core.wrap.stamps import stamp_of
+from giftwrap.core.wrap.stamps import Stamp, stamp_of
 
 TEXELS_PER_PX = 4.0
 """A print is so much finer than the picture that shows it: between texels, small type would blur."""
@@ -29,6 +30,9 @@ DRAWING_S = 60.0
 
 PRINTED = {"width", "height", "stock", "tooth", "placements", "run"}
 """What of a panel decides its print."""
+
+AT_A_TIME = 2
+"""Artworks that are drawn at the same time."""
 
 _prints_lock = threading.Lock()
 
@@ -71,21 +75,26 @@ def compose(
     deadline = time.monotonic() + seconds
     scale = min(ppi / MM_PER_INCH, MAX_SIDE / max(panel.width, panel.height))
     size = (max(round(panel.width * scale), 1), max(round(panel.height * scale), 1))
-    stamps = []
-    for index, placement in enumerate(panel.placements):
+
+    def stamp(index: int) -> Stamp | None:
+        placement, place = panel.placements[index], f"placements.{index}"
         if placement.artwork not in artwork:
             raise ArtworkError(
                 f"The artwork file of placement {index + 1} on “{panel.name}” is missing: place it again.",
-                f"placements.{index}.artwork",
+                f"{place}.artwork",
             )
         left = deadline - time.monotonic()
         if left <= 0:
             raise ArtworkError(
                 f"The artwork on “{panel.name}” takes more than {seconds:g} s to draw: place less of it, or "
                 "simplify it where it was made.",
-                f"placements.{index}",
+                place,
             )
-        stamps.append(stamp_of(placement, artwork[placement.artwork], scale, size, left))
+        with within(place):
+            return stamp_of(placement, artwork[placement.artwork], scale, size, left)
+
+    with ThreadPoolExecutor(AT_A_TIME) as pool:
+        stamps = list(pool.map(stamp, range(len(panel.placements))))
     press = Press(panel, size, scale, stamps)
     press.run()
     return press.sheet()
