@@ -1652,6 +1652,16 @@ export interface components {
             turn: number;
         };
         /**
+         * ArtworkVersions
+         * @description The files that an artwork has been, in the order in which they came, and which of them is printed.
+         */
+        ArtworkVersions: {
+            /** Files */
+            files: string[];
+            /** Shown */
+            shown: string;
+        };
+        /**
          * Bare
          * @description No stock: printed on the container itself.
          */
@@ -3067,6 +3077,8 @@ export interface components {
         /**
          * Palette
          * @description Materials of a job by name. Parts refer to them, so that what should match does.
+         *
+         *     versions : of artwork, by the file that documents name: everything placed follows
          */
         Palette: {
             /**
@@ -3081,6 +3093,13 @@ export interface components {
              */
             entries: {
                 [key: string]: components["schemas"]["Clear"] | components["schemas"]["Cloudy"] | components["schemas"]["Opaque"] | components["schemas"]["Metal"];
+            };
+            /**
+             * Versions
+             * @default {}
+             */
+            versions: {
+                [key: string]: components["schemas"]["ArtworkVersions"];
             };
         };
         /**
@@ -5004,7 +5023,8 @@ export interface components {
             /**
              * @default {
              *       "schema_version": 1,
-             *       "entries": {}
+             *       "entries": {},
+             *       "versions": {}
              *     }
              */
             palette: components["schemas"]["Palette"];
@@ -5621,7 +5641,8 @@ export interface components {
             /**
              * @default {
              *       "schema_version": 1,
-             *       "entries": {}
+             *       "entries": {},
+             *       "versions": {}
              *     }
              */
             palette: components["schemas"]["Palette"];
@@ -5708,7 +5729,8 @@ export interface components {
             /**
              * @default {
              *       "schema_version": 1,
-             *       "entries": {}
+             *       "entries": {},
+             *       "versions": {}
              *     }
              */
             palette: components["schemas"]["Palette"];

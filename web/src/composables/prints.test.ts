@@ -22,7 +22,7 @@ const settle = async () => {
   await nextTick()
 }
 
-const PALETTE: Palette = { schema_version: 1, entries: {} }
+const PALETTE: Palette = { schema_version: 1, entries: {}, versions: {} }
 
 describe('prints', () => {
   const scope = effectScope()

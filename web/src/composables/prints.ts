@@ -117,8 +117,10 @@ function sameLists(one: Record<string, Print[]>, other: Record<string, Print[]>)
 /** What of a panel decides its print: moving it on the pack does not. */
 function printKey(panel: Panel, { palette, colourway }: Colours): string {
   const { width, height, stock, tooth, run } = panel
-  const other = colourway?.artwork ?? {}
-  const placements = panel.placements?.map((one) => ({ ...one, artwork: other[one.artwork] ?? one.artwork }))
+  const placements = panel.placements?.map((one) => {
+    const named = colourway?.artwork?.[one.artwork] ?? one.artwork
+    return { ...one, artwork: palette.versions?.[named]?.shown ?? named }
+  })
   const materials = [stock, ...(run ?? []).map((layer) => ('material' in layer ? layer.material : null))]
   const made = materials.map((one) =>
     one?.kind === 'linked' ? (colourway?.entries?.[one.entry] ?? palette.entries?.[one.entry]) : one,

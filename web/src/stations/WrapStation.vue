@@ -12,7 +12,6 @@ import {
   type Pack,
   type Panel,
   type Placement,
-  send,
   wordsFor,
 } from '@/api/client'
 import StationFrame from '@/components/StationFrame.vue'
@@ -23,12 +22,14 @@ import RoundView from '@/round/RoundView.vue'
 import { useCarried } from '@/stores/carried'
 import { useJob } from '@/stores/job'
 import { useBenchProof } from '@/stores/proof'
+import { useFiles } from '@/wrap/files'
 import BarcodeSlip from '@/wrap/BarcodeSlip.vue'
 import LabelPlace from '@/wrap/LabelPlace.vue'
 import { aspectOf, freeName, laid, picked, takeOff } from '@/wrap/laying'
 import PlacementsSlip from '@/wrap/PlacementsSlip.vue'
 import { changeSheet, sheetsOf } from '@/wrap/printed'
 import RunSlip from '@/wrap/RunSlip.vue'
+import { shownOf } from '@/wrap/versions'
 
 const MM_PER_INCH = 25.4
 
@@ -55,7 +56,11 @@ watch(
   (count) => which.value >= count && open(Math.max(count - 1, 0)),
 )
 const placement = computed(() => panel.value?.placements[selected.value])
-const file = computed(() => job.artwork.find((a) => a.sha256 === placement.value?.artwork))
+const file = computed(() => shownOf(placement.value?.artwork, job.palette, job.artwork))
+/** What is placed, as the version that is printed. */
+const shown = computed(() =>
+  job.artwork.map((one) => ({ ...shownOf(one.sha256, job.palette, job.artwork)!, sha256: one.sha256 })),
+)
 const ppi = computed(() =>
   file.value?.width_px && placement.value
     ? ((file.value.width_px * kept(placement.value.crop)) / placement.value.width) * MM_PER_INCH
@@ -70,9 +75,14 @@ const { prints, problem: printProblem } = usePrints(
 const textures = computed(() => (prints.value.own ?? []).map((print) => print.texture))
 const problem = computed(() => job.shapeProblem ?? (draft.value.state === 'refused' ? draft.value : null))
 const { view, proof } = useBenchProof()
-const uploading = ref('')
-const uploadProblem = ref('')
-const notes = ref<string[]>([])
+const {
+  uploading,
+  problem: uploadProblem,
+  notes,
+  addFiles,
+  addVersion,
+  showVersion,
+} = useFiles(lay, () => locked.value)
 
 const edit = (change: (document: Pack) => void) => draft.value.edit(change)
 const locked = computed(() => Boolean(sheet.value && pack.value.parts?.[sheet.value.part]?.locked))
@@ -88,37 +98,10 @@ function move(index: number, x: number, y: number): void {
 function resize(index: number, width: number): void {
   editPanel((p) => {
     const item = p.placements[index]!
-    const aspect = aspectOf(
-      item,
-      job.artwork.find((a) => a.sha256 === item.artwork),
-    )
+    const aspect = aspectOf(item, shownOf(item.artwork, job.palette, job.artwork))
     item.y = Number((item.y + item.width / aspect - width / aspect).toFixed(2))
     item.width = Number(width.toFixed(2))
   })
-}
-async function addFiles(files: FileList | null, at?: { x: number; y: number }): Promise<void> {
-  uploadProblem.value = ''
-  notes.value = []
-  if (locked.value) {
-    uploadProblem.value = 'This label is locked: unlock it to print something else on it.'
-    return
-  }
-  for (const chosen of [...(files ?? [])]) await addFile(chosen, at)
-}
-async function addFile(chosen: File, at?: { x: number; y: number }): Promise<void> {
-  uploading.value = chosen.name
-  try {
-    const body = new FormData()
-    body.append('file', chosen)
-    const response = await send(`/api/jobs/${job.slug}/artwork`, { method: 'POST', body })
-    const artwork = (await response.json()) as Artwork
-    await job.loadArtwork()
-    notes.value.push(...artwork.notes)
-    lay(artwork, at)
-  } catch (error) {
-    uploadProblem.value = wordsFor(error)
-  }
-  uploading.value = ''
 }
 const making = ref(false)
 const barcodeProblem = ref('')
@@ -226,7 +209,7 @@ const tab = (index: number) => {
       <PanelDraft
         v-if="panel"
         :panel="panel"
-        :artwork="job.artwork"
+        :artwork="shown"
         :picture="prints.shown?.[which]?.address ?? null"
         :selected="selected"
         :locked="locked"
@@ -296,11 +279,14 @@ const tab = (index: number) => {
           <PlacementsSlip
             :panel="panel"
             :artwork="job.artwork"
+            :palette="job.palette"
             :selected="selected"
             :edit="editPanel"
             @select="selected = $event"
             @files="addFiles"
             @move="move"
+            @show="showVersion"
+            @newer="addVersion"
           />
           <BarcodeSlip :busy="making" :problem="barcodeProblem" @make="makeBarcode" />
           <p v-for="note in notes" :key="note" class="caution">{{ note }}</p>

@@ -2,15 +2,18 @@
 import { Button } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
-import type { Artwork, Panel } from '@/api/client'
+import type { Artwork, Palette, Panel } from '@/api/client'
 import QuantityInput from '@/components/QuantityInput.vue'
 import { aspectOf, centred, filling } from './laying'
 import TreatmentSlip from './TreatmentSlip.vue'
+import { shownOf } from './versions'
+import VersionSlip from './VersionSlip.vue'
 
 /** The artwork on a sheet: what, how wide and where. */
 const props = defineProps<{
   panel: Panel
   artwork: Artwork[]
+  palette: Palette
   selected: number
   edit: (change: (panel: Panel) => void) => void
 }>()
@@ -18,11 +21,13 @@ const emit = defineEmits<{
   select: [index: number]
   files: [files: FileList | null]
   move: [index: number, x: number, y: number]
+  show: [named: string, sha256: string]
+  newer: [named: string, file: File]
 }>()
 
 const chooser = ref<HTMLInputElement>()
 const placement = computed(() => props.panel.placements[props.selected])
-const fileOf = (sha256: string | undefined) => props.artwork.find((a) => a.sha256 === sha256)
+const fileOf = (named: string | undefined) => shownOf(named, props.palette, props.artwork)
 const file = computed(() => fileOf(placement.value?.artwork))
 const set = (change: object) => props.edit((p) => Object.assign(p.placements[props.selected]!, change))
 function choose(): void {
@@ -89,6 +94,13 @@ function remove(): void {
       />
       up.
     </p>
+    <VersionSlip
+      :named="placement.artwork"
+      :palette="palette"
+      :artwork="artwork"
+      @show="(sha256) => emit('show', placement!.artwork, sha256)"
+      @newer="(newer) => emit('newer', placement!.artwork, newer)"
+    />
     <TreatmentSlip :panel="panel" :file="file" :selected="selected" :edit="edit" />
     <div class="buttons">
       <Button size="small" @click="set(centred(placement, panel, aspectOf(placement, file)))">Centre it</Button>

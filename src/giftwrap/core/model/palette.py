@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Annotated, Any, Literal, TypeVar
 
-from pydantic import Field, ValidationError
+from pydantic import Field, ValidationError, model_validator
 
 from giftwrap.core.errors import PackError
 from giftwrap.core.model.document import Document, Key, Name, NonNegativeMillimetres, Sha256, Versioned
@@ -18,11 +19,33 @@ Entries = Annotated[
 ]
 
 
+class ArtworkVersions(Document):
+    """The files that an artwork has been, in the order in which they came, and which of them is printed."""
+
+    files: Annotated[list[Sha256], Field(min_length=1, max_length=100)]
+    shown: Sha256
+
+    @model_validator(mode="after")
+    def _shows_one(self) -> ArtworkVersions:
+        if self.shown not in self.files:
+            raise PackError("An artwork shows one of its versions: choose it again.", "shown")
+        return self
+
+
 class Palette(Versioned):
-    """Materials of a job by name. Parts refer to them, so that what should match does."""
+    """Materials of a job by name. Parts refer to them, so that what should match does.
+
+    versions : of artwork, by the file that documents name: everything placed follows
+    """
 
     schema_version: Literal[1] = 1
     entries: Entries = {}
+    versions: Annotated[dict[Sha256, ArtworkVersions], Field(max_length=400)] = {}
+
+    def printed(self, colourway: Colourway) -> Mapping[str, str]:
+        """The files that are printed instead of those that documents name, in a colourway."""
+        shown = {name: versions.shown for name, versions in self.versions.items()}
+        return shown | {name: shown.get(other, other) for name, other in colourway.artwork.items()}
 
 
 class Colourway(Versioned):
@@ -76,8 +99,9 @@ def said_in_full(document: D, palette: Palette, colourway: Colourway = AS_IT_IS)
     """
     known = {**palette.entries, **colourway.entries}
     links: dict[str, str] = {}
-    data = _replaced(document.model_dump(mode="json"), "", known, colourway.artwork, links)
-    if not links and not colourway.artwork:
+    printed = palette.printed(colourway)
+    data = _replaced(document.model_dump(mode="json"), "", known, printed, links)
+    if not links and not printed:
         return document
     try:
         return type(document).model_validate(data)
@@ -86,7 +110,7 @@ def said_in_full(document: D, palette: Palette, colourway: Colourway = AS_IT_IS)
 
 
 def _replaced(
-    value: Any, place: str, known: dict[str, Any], artwork: dict[str, str], links: dict[str, str]
+    value: Any, place: str, known: dict[str, Any], artwork: Mapping[str, str], links: dict[str, str]
 ) -> Any:
     """A document's value with links said in full and artwork replaced; `links` gets where which were."""
     if isinstance(value, list):
