@@ -975,6 +975,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/template.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Write Template
+         * @description A panel's template at 1:1 mm, as PNG at 300 ppi.
+         */
+        post: operations["giftwrap_studio_library_api_write_template"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/starting-runs": {
         parameters: {
             query?: never;
@@ -5564,6 +5584,32 @@ export interface components {
             ids: string[];
         };
         /**
+         * PanelIn
+         * @description A panel as it is on the page, the palette its stock may be linked to, and a colourway.
+         */
+        PanelIn: {
+            /** Panel */
+            panel: (components["schemas"]["WrapPanel"] | components["schemas"]["PickedPanel"]) | components["schemas"]["Printed"];
+            /**
+             * @default {
+             *       "schema_version": 1,
+             *       "entries": {},
+             *       "versions": {}
+             *     }
+             */
+            palette: components["schemas"]["Palette"];
+            /**
+             * @default {
+             *       "schema_version": 1,
+             *       "entries": {},
+             *       "artwork": {},
+             *       "contents": {},
+             *       "fill": {}
+             *     }
+             */
+            colourway: components["schemas"]["Colourway"];
+        };
+        /**
          * StartingRunOut
          * @description A way of printing by name, and what it is good for; its thickness is mm of its stock.
          */
@@ -5630,32 +5676,6 @@ export interface components {
              * @default 1
              */
             magnification: number;
-        };
-        /**
-         * PanelIn
-         * @description A panel as it is on the page, the palette its stock may be linked to, and a colourway.
-         */
-        PanelIn: {
-            /** Panel */
-            panel: (components["schemas"]["WrapPanel"] | components["schemas"]["PickedPanel"]) | components["schemas"]["Printed"];
-            /**
-             * @default {
-             *       "schema_version": 1,
-             *       "entries": {},
-             *       "versions": {}
-             *     }
-             */
-            palette: components["schemas"]["Palette"];
-            /**
-             * @default {
-             *       "schema_version": 1,
-             *       "entries": {},
-             *       "artwork": {},
-             *       "contents": {},
-             *       "fill": {}
-             *     }
-             */
-            colourway: components["schemas"]["Colourway"];
         };
         /**
          * ReadModelOut
@@ -10577,6 +10597,110 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ArrangedOut"];
+                };
+            };
+            /** @description The request could not be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is not here. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_library_api_write_template: {
+        parameters: {
+            query?: {
+                bleed?: number;
+                safe?: number;
+            };
+            header?: never;
+            path: {
+                form: "svg" | "dxf" | "pdf" | "png";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PanelIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/svg+xml": string;
+                    "image/vnd.dxf": string;
+                    "application/pdf": string;
+                    "image/png": string;
                 };
             };
             /** @description The request could not be read. */

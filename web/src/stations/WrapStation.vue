@@ -29,6 +29,7 @@ import { aspectOf, freeName, laid, picked, takeOff } from '@/wrap/laying'
 import PlacementsSlip from '@/wrap/PlacementsSlip.vue'
 import { changeSheet, sheetsOf } from '@/wrap/printed'
 import RunSlip from '@/wrap/RunSlip.vue'
+import TemplateSlip from '@/wrap/TemplateSlip.vue'
 import { shownOf } from '@/wrap/versions'
 
 const MM_PER_INCH = 25.4
@@ -288,6 +289,7 @@ const tab = (index: number) => {
             @show="showVersion"
             @newer="addVersion"
           />
+          <TemplateSlip v-if="sheet.kind === 'label'" :panel="panel" :name="draft.saved.key" />
           <BarcodeSlip :busy="making" :problem="barcodeProblem" @make="makeBarcode" />
           <p v-for="note in notes" :key="note" class="caution">{{ note }}</p>
           <RunSlip

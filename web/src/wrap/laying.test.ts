@@ -20,6 +20,11 @@ describe('artwork laid on a label', () => {
   it('may state a bleed', () => {
     expect(laid(artwork(102), panel)).toMatchObject({ artwork: 'a', x: -1, y: -0.5, width: 102 })
   })
+  it('comes back on a template in its place, without the template', () => {
+    const page = { ...artwork(126), height: 76, aspect: 126 / 76, layers: ['Art', 'Cut', 'Safe'] } as Artwork
+    expect(laid(page, panel)).toMatchObject({ x: -13, y: -13, width: 126, without: ['Cut', 'Safe'] })
+    expect(laid({ ...page, height: 90, aspect: 126 / 90 } as Artwork, panel)).toMatchObject({ y: 0 })
+  })
   it('lies where it was dropped, unless it fills the label', () => {
     expect(laid(artwork(40), panel, { x: 30, y: 20 })).toMatchObject({ artwork: 'a', x: 10, y: 10, width: 40 })
     expect(laid(artwork(90), panel, { x: 30, y: 20 })).toMatchObject({ x: 5, y: 2.5 })

@@ -25,13 +25,27 @@ const LARGE = 0.8
 /** So much larger than its label artwork may state itself to be, for bleed. */
 const BLEED = 1.02
 
+/** Layers of our templates and of drawings of blanks: they are not printed. */
+const DRAWN = new Set(['cut', 'crease', 'perforation', 'glue', 'bleed', 'safe', 'middle', 'names'])
+/** A page may go so many mm beyond its panel on every side, as templates and pages with bleed do. */
+const MOST_AROUND = 40
+const EVEN = 0.6
+
+/** Whether a file's page is a panel's with the same margin all around. */
+function drawnAround({ width, height }: Artwork, across: number, tall: number): boolean {
+  const [beside, above] = [((width ?? 0) - across) / 2, ((height ?? 0) - tall) / 2]
+  return beside > 0 && beside < MOST_AROUND && Math.abs(beside - above) < EVEN / 2
+}
+
 const mm = (length: number): number => Number(length.toFixed(2))
 
 /** Artwork on a label: as large as its file states, if that fits, otherwise as large as the label takes. */
 export function laid(artwork: Artwork, { width, height }: Panel, at?: Place): Placement {
   const whole = Math.min(width, height * artwork.aspect)
   const own = artwork.width ?? whole
-  const size = own <= width * BLEED && own / artwork.aspect <= height * BLEED ? own : whole
+  const page = drawnAround(artwork, width, height)
+  const fits = own <= width * BLEED && own / artwork.aspect <= height * BLEED
+  const size = page || fits ? own : whole
   const middle = at && own < whole * LARGE ? at : { x: width / 2, y: height / 2 }
   return {
     artwork: artwork.sha256,
@@ -39,6 +53,7 @@ export function laid(artwork: Artwork, { width, height }: Panel, at?: Place): Pl
     y: mm(middle.y - size / artwork.aspect / 2),
     width: mm(size),
     ...(JSON.parse(JSON.stringify(UNTREATED)) as typeof UNTREATED),
+    without: (artwork.layers ?? []).filter((layer) => DRAWN.has(layer.toLowerCase())),
   }
 }
 

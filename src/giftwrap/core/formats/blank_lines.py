@@ -14,8 +14,8 @@ from shapely.geometry.base import BaseGeometry
 from giftwrap.core.carton.blank import Blank
 from giftwrap.core.carton.folding import LEAST_FOLD, angles_at
 
-LineKind = Literal["cut", "crease", "perforation", "emboss", "glue"]
-KINDS: tuple[LineKind, ...] = ("cut", "crease", "perforation", "emboss", "glue")
+LineKind = Literal["cut", "crease", "perforation", "emboss", "glue", "bleed", "safe", "middle"]
+KINDS: tuple[LineKind, ...] = ("cut", "crease", "perforation", "emboss", "glue", "bleed", "safe", "middle")
 RIGHT, LEAST_OFF = 90.0, 0.01
 APART = 20.0
 """Mm between the blanks of a carton that has several."""
@@ -41,11 +41,14 @@ class FlatDrawing:
 
     names : of panels, each in the middle of its own; at creases their degrees when closed, where that is no
         right angle; and which way the grain runs, below
+    trim, bleed : mm around that are cut off when it is trimmed, and how many of these are printed still
     """
 
     size: tuple[float, float]
     lines: tuple[FlatLine, ...]
     names: tuple[tuple[str, tuple[float, float]], ...]
+    trim: float = 0.0
+    bleed: float = 0.0
 
 
 def drawing_of(blanks: Mapping[str, Blank]) -> FlatDrawing:

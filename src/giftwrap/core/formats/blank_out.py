@@ -17,6 +17,9 @@ from giftwrap.core.carton.blank import Blank
 from giftwrap.core.formats.blank_lines import KINDS, FlatDrawing, FlatLine, LineKind, drawing_of
 
 BlankFormat = Literal["svg", "dxf", "pdf"]
+MEDIA_TYPES: dict[BlankFormat, str] = {
+    "svg": "image/svg+xml", "dxf": "image/vnd.dxf", "pdf": "application/pdf",
+}  # fmt: skip
 POINTS_PER_MM = 72 / 25.4
 STROKE_MM = 0.25
 TYPE_MM = 3.5
@@ -24,9 +27,11 @@ EMS_A_LETTER = 0.5
 """About how wide a letter of the standard sans-serif is."""
 _COLOURS: dict[LineKind, str] = {
     "cut": "#23262b", "crease": "#b3324c", "perforation": "#a8641f", "emboss": "#4a5a8a", "glue": "#3c7a57",
+    "bleed": "#2a7f9e", "safe": "#3c7a57", "middle": "#8a8a86",
 }  # fmt: skip
 _DASHES: dict[LineKind, tuple[float, ...]] = {
     "cut": (), "crease": (3.0, 1.5), "perforation": (2.0, 1.0), "emboss": (), "glue": (0.5, 1.5),
+    "bleed": (0.5, 1.0), "safe": (), "middle": (1.0, 3.0),
 }  # fmt: skip
 _INKS: dict[LineKind, tuple[float, float, float, float]] = {
     "cut": (0.0, 1.0, 0.0, 0.0),
@@ -34,18 +39,31 @@ _INKS: dict[LineKind, tuple[float, float, float, float]] = {
     "perforation": (0.0, 0.5, 1.0, 0.0),
     "emboss": (1.0, 0.7, 0.0, 0.0),
     "glue": (1.0, 0.0, 1.0, 0.0),
+    "bleed": (0.8, 0.2, 0.0, 0.0),
+    "safe": (0.7, 0.0, 0.7, 0.0),
+    "middle": (0.0, 0.0, 0.0, 0.5),
 }
 """CMYK that separations are shown in; what they are is their name."""
-_STEPS: dict[LineKind, str] = {
-    "cut": "Cutting", "crease": "Creasing", "perforation": "Perforating", "emboss": "Embossing",
-    "glue": "Gluing",
-}  # fmt: skip
-"""Types of the group "Structural" of ISO 19593-1 (processing steps in PDF); from memory."""
+_STEPS: dict[LineKind, tuple[str, str]] = {
+    "cut": ("Structural", "Cutting"),
+    "crease": ("Structural", "Creasing"),
+    "perforation": ("Structural", "Perforating"),
+    "emboss": ("Structural", "Embossing"),
+    "glue": ("Structural", "Gluing"),
+    "bleed": ("Structural", "Bleed"),
+    "safe": ("Positions", "ContentArea"),
+    "middle": ("Positions", "Imprinting"),
+}
+"""Groups and types of ISO 19593-1 (processing steps in PDF); from memory."""
 
 
 def write_blank(blanks: Mapping[str, Blank], form: BlankFormat) -> bytes:
     """A carton's blanks, side by side on one sheet, cut and crease told apart."""
-    drawing = drawing_of(blanks)
+    return write_drawing(drawing_of(blanks), form)
+
+
+def write_drawing(drawing: FlatDrawing, form: BlankFormat) -> bytes:
+    """A drawing at 1:1 mm, its kinds of line told apart."""
     return {"svg": _svg, "dxf": _dxf, "pdf": _pdf}[form](drawing)
 
 
@@ -79,7 +97,7 @@ def _path(line: FlatLine, height: float) -> str:
 
 def _dxf(drawing: FlatDrawing) -> bytes:
     document = new_drawing("R2010", units=4, setup=["linetypes"])
-    for kind, colour in zip(KINDS, (7, 1, 30, 5, 3), strict=True):
+    for kind, colour in zip(KINDS, (7, 1, 30, 5, 3, 4, 3, 8), strict=True):
         linetype = "DASHED" if _DASHES[kind] else "CONTINUOUS"
         document.layers.add(kind.upper(), color=colour, linetype=linetype)
     document.layers.add("NAMES", color=8)
@@ -106,8 +124,8 @@ def _pdf(drawing: FlatDrawing) -> bytes:
             Name=String(kind.capitalize()),
             GTS_Metadata=Dictionary(
                 Type=Name.GTS_Metadata,
-                GTS_ProcStepsGroup=Name.Structural,
-                GTS_ProcStepsType=Name(f"/{_STEPS[kind]}"),
+                GTS_ProcStepsGroup=Name(f"/{_STEPS[kind][0]}"),
+                GTS_ProcStepsType=Name(f"/{_STEPS[kind][1]}"),
             ),
         )
         layers[f"/{kind}"] = step = pdf.make_indirect(step)
@@ -127,7 +145,9 @@ def _pdf(drawing: FlatDrawing) -> bytes:
     page = pdf.add_blank_page()
     page.obj.MediaBox = Array([0, 0, *size])
     page.obj.Resources = resources
-    page.obj.TrimBox = Array([0, 0, *size])
+    for box, off in (("TrimBox", drawing.trim), ("BleedBox", drawing.trim - drawing.bleed)):
+        left = off * POINTS_PER_MM
+        page.obj[f"/{box}"] = Array([left, left, size[0] - left, size[1] - left])
     page.obj.Contents = pdf.make_stream(_content(drawing, used))
     pdf.Root.OCProperties = Dictionary(
         OCGs=Array(steps), D=Dictionary(Order=Array(steps), ON=Array(steps), BaseState=Name.ON)

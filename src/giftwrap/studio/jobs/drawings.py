@@ -15,7 +15,7 @@ from giftwrap.core.carton.own import own_carton
 from giftwrap.core.carton.styles import components_of
 from giftwrap.core.form.tracing import calibrate, read_photo
 from giftwrap.core.formats.blank_in import closed_outline, folded_lines, read_lines
-from giftwrap.core.formats.blank_out import BlankFormat, write_blank
+from giftwrap.core.formats.blank_out import MEDIA_TYPES, BlankFormat, write_blank
 from giftwrap.core.formats.profiles import read_outline, read_profile, write_dxf, write_svg
 from giftwrap.core.model.panel import Ring
 from giftwrap.core.model.vessel import MOST_PX
@@ -99,8 +99,8 @@ def write_profile_dxf(request: HttpRequest, data: core.Body) -> HttpResponse:
 @router.post("/blank.{form}", openapi_extra=answers("image/svg+xml", "image/vnd.dxf", "application/pdf"))
 def write_blanks(request: HttpRequest, form: BlankFormat, data: core.Carton) -> HttpResponse:
     """Everything that is cut for a carton at 1:1 mm, cut and crease told apart."""
-    kind = {"svg": "image/svg+xml", "dxf": "image/vnd.dxf", "pdf": "application/pdf"}[form]
-    return attachment(write_blank(sheets_of(components_of(data)[0]), form), kind, f"blank.{form}")
+    written = write_blank(sheets_of(components_of(data)[0]), form)
+    return attachment(written, MEDIA_TYPES[form], f"blank.{form}")
 
 
 @router.post("/blank/read", response=ReadBlankOut)

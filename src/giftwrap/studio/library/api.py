@@ -1,7 +1,7 @@
 """Artwork: dropping files in, looking at them, and the print they make on a panel."""
 
 import io
-from typing import Any
+from typing import Annotated, Any, Literal
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
@@ -10,13 +10,16 @@ from ninja.files import UploadedFile
 from PIL import Image
 from pydantic import Field
 
+from giftwrap.core.formats.blank_out import MEDIA_TYPES, write_drawing
 from giftwrap.core.model import Colourway, Palette, Panel, Printed, said_in_full
 from giftwrap.core.model.run import Run, Stock, Tooth
 from giftwrap.core.reading.artwork import MAX_BYTES, rasterise
+from giftwrap.core.reading.facts import MM_PER_INCH
 from giftwrap.core.wrap.barcodes import BarcodeKind, make_barcode
 from giftwrap.core.wrap.printing import print_panel
 from giftwrap.core.wrap.stocks import STARTING_RUNS
-from giftwrap.studio.files import artwork_of, contents_of, name_of
+from giftwrap.core.wrap.templates import template_of
+from giftwrap.studio.files import artwork_of, attachment, contents_of, name_of
 from giftwrap.studio.jobs.models import Job
 from giftwrap.studio.library.artwork import add_artwork, path_of
 from giftwrap.studio.library.models import Artwork
@@ -28,6 +31,8 @@ PREVIEW_HEIGHT = 3000
 """px that a preview is high at the most."""
 WAIT_S = 10.0
 """The artwork of a panel may take this long to draw while somebody waits."""
+TEMPLATE_PPI = 300.0
+Mm = Annotated[float, Query(ge=0, le=100, allow_inf_nan=False)]
 FOR_A_YEAR = "private, max-age=31536000, immutable"
 
 
@@ -64,6 +69,28 @@ class ArtworkOut(Schema):
     pages: list[list[float]]
     inks: list[str]
     layers: list[str]
+
+
+@router.post(
+    "/template.{form}",
+    openapi_extra=answers("image/svg+xml", "image/vnd.dxf", "application/pdf", "image/png"),
+)
+def write_template(
+    request: HttpRequest,
+    form: Literal["svg", "dxf", "pdf", "png"],
+    data: PanelIn,
+    bleed: Mm = 3.0,
+    safe: Mm = 3.0,
+) -> HttpResponse:
+    """A panel's template at 1:1 mm, as PNG at 300 ppi."""
+    drawing = template_of(data.panel, bleed=bleed, safe=safe)
+    if form != "png":
+        return attachment(write_drawing(drawing, form), MEDIA_TYPES[form], f"template.{form}")
+    size = (round(side / MM_PER_INCH * TEMPLATE_PPI) for side in drawing.size)
+    stream = io.BytesIO()
+    image = rasterise(write_drawing(drawing, "svg"), "svg", *size)
+    image.save(stream, "PNG", dpi=(TEMPLATE_PPI, TEMPLATE_PPI))
+    return attachment(stream.getvalue(), "image/png", "template.png")
 
 
 @router.get("/starting-runs", response=list[StartingRunOut])

@@ -1,0 +1,43 @@
+"""Templates: a panel laid flat at 1:1 mm, for artwork to be drawn on that comes back in its place."""
+
+from __future__ import annotations
+
+from shapely import Polygon, box
+from shapely.affinity import translate
+
+from giftwrap.core.errors import PackError
+from giftwrap.core.formats.blank_lines import MARGIN, FlatDrawing, FlatLine, LineKind
+from giftwrap.core.model import PickedPanel, Printed
+from giftwrap.core.wrap.picked import outline_of
+
+MOST_BLEED = 20.0
+
+
+def template_of(panel: Printed, *, bleed: float = 3.0, safe: float = 3.0) -> FlatDrawing:
+    """A panel's cut, what is printed beyond it and what is safe from the knife, both in mm; its middle and
+    its top are marked, and its size is written below.
+
+    Raises PackError when nothing of the panel is safe, or the bleed is absurd.
+    """
+    if not 0 <= bleed <= MOST_BLEED:
+        raise PackError(f"Bleed takes 0 to {MOST_BLEED:g} mm.", "bleed")
+    off = MARGIN + bleed
+    shape = outline_of(panel, "panel") if isinstance(panel, PickedPanel) else None
+    if shape is None:
+        cut = box(off, off, off + panel.width, off + panel.height)
+    else:
+        cut = translate(shape, off + panel.width / 2, off + panel.height / 2)
+    kept = cut.buffer(-safe, join_style="mitre")
+    if not isinstance(kept, Polygon) or kept.is_empty:
+        raise PackError(
+            f"With {safe:g} mm to the knife nothing of “{panel.name}” is safe: take less.", "safe"
+        )
+    rings: list[tuple[LineKind, Polygon]] = [("cut", cut), ("safe", kept)]
+    if bleed:
+        rings.append(("bleed", cut.buffer(bleed, join_style="mitre")))
+    lines = [FlatLine(kind, tuple((x, y) for x, y in ring.exterior.coords)) for kind, ring in rings]
+    across, tall = panel.width + 2 * off, panel.height + 2 * off
+    lines.append(FlatLine("middle", ((across / 2, off - bleed), (across / 2, tall - off + bleed))))
+    said = f"{panel.name}, {panel.width:g} x {panel.height:g} mm, bleed {bleed:g} mm"
+    names = ((said, (across / 2, MARGIN / 2)), ("top", (across / 2, tall - MARGIN / 2)))
+    return FlatDrawing((across, tall), tuple(lines), names, off, bleed)
