@@ -4460,7 +4460,8 @@ export interface components {
          * @description A wrap-around label laid on the wall of a vessel, `from_base` mm above the table.
          *
          *     `width` runs around the pack, `height` along the wall; `centre_angle` turns its middle from
-         *     the front (0°) to the right.
+         *     the front (0°) to the right. On a wall that narrows a label that is `developed` is cut as a piece of a
+         *     ring, as wide as stated half way up; another is a rectangle that is pulled straight.
          */
         WrapPanel: {
             /**
@@ -4515,6 +4516,11 @@ export interface components {
              * @default 0
              */
             centre_angle: number;
+            /**
+             * Developed
+             * @default false
+             */
+            developed: boolean;
         };
         /**
          * ErrorOut
@@ -4956,7 +4962,8 @@ export interface components {
         /**
          * SheetOut
          * @description A label as laid: the wall behind it, mm around the pack there, and the darkest colour that its
-         *     stock's shine leaves.
+         *     stock's shine leaves; whether it lies on a wall that narrows, and what it is cut to when it is developed,
+         *     mm from its lower left corner.
          */
         SheetOut: {
             /** Name */
@@ -4970,6 +4977,13 @@ export interface components {
             around: number;
             /** Deepest */
             deepest: string | null;
+            /** Tapers */
+            tapers: boolean;
+            /** Outline */
+            outline: [
+                number,
+                number
+            ][] | null;
         };
         /**
          * SurfaceOut
@@ -5584,10 +5598,10 @@ export interface components {
             ids: string[];
         };
         /**
-         * PanelIn
-         * @description A panel as it is on the page, the palette its stock may be linked to, and a colourway.
+         * TemplateIn
+         * @description A panel, and what it is cut to where it is developed, mm from its lower left corner.
          */
-        PanelIn: {
+        TemplateIn: {
             /** Panel */
             panel: (components["schemas"]["WrapPanel"] | components["schemas"]["PickedPanel"]) | components["schemas"]["Printed"];
             /**
@@ -5608,6 +5622,11 @@ export interface components {
              *     }
              */
             colourway: components["schemas"]["Colourway"];
+            /** Outline */
+            outline?: [
+                number,
+                number
+            ][] | null;
         };
         /**
          * StartingRunOut
@@ -5676,6 +5695,32 @@ export interface components {
              * @default 1
              */
             magnification: number;
+        };
+        /**
+         * PanelIn
+         * @description A panel as it is on the page, the palette its stock may be linked to, and a colourway.
+         */
+        PanelIn: {
+            /** Panel */
+            panel: (components["schemas"]["WrapPanel"] | components["schemas"]["PickedPanel"]) | components["schemas"]["Printed"];
+            /**
+             * @default {
+             *       "schema_version": 1,
+             *       "entries": {},
+             *       "versions": {}
+             *     }
+             */
+            palette: components["schemas"]["Palette"];
+            /**
+             * @default {
+             *       "schema_version": 1,
+             *       "entries": {},
+             *       "artwork": {},
+             *       "contents": {},
+             *       "fill": {}
+             *     }
+             */
+            colourway: components["schemas"]["Colourway"];
         };
         /**
          * ReadModelOut
@@ -10687,7 +10732,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PanelIn"];
+                "application/json": components["schemas"]["TemplateIn"];
             };
         };
         responses: {

@@ -2,6 +2,7 @@ import * as THREE from 'three'
 import { onScopeDispose, ref, shallowRef, watch } from 'vue'
 
 import { type AnyShape, type Colourway, type Pack, type Palette, type Panel, send } from '@/api/client'
+import { onItsPage } from '@/wrap/page'
 import { latest } from './latest'
 
 interface Print {
@@ -95,7 +96,11 @@ export function usePrints(panels: () => Panels | undefined, colours: () => Colou
 export function panelsOf(pack: Pack, shape: AnyShape | null | undefined): Panel[] {
   const shaped = shape?.kind === pack.form.kind ? shape.panels : []
   if (pack.form.kind === 'carton') return shaped
-  if (pack.form.kind === 'vessel') return [...(pack.panels ?? []), ...shaped.slice(pack.panels?.length ?? 0)]
+  if (pack.form.kind === 'vessel') {
+    const sheets = shape?.kind === 'vessel' ? shape.sheets : []
+    const own = (pack.panels ?? []).map((panel, index) => onItsPage(panel, sheets[index]?.outline))
+    return [...own, ...shaped.slice(own.length)]
+  }
   const own = pack.form.parts.filter((part) => part.role !== 'left out')
   return shaped.map((one) => {
     const part = own.find((p) => p.name === one.name)

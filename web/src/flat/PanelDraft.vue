@@ -5,6 +5,7 @@ import type { Artwork, FlatBlank, Label, Panel } from '@/api/client'
 import { snap, useBoard } from '@/composables/board'
 import { showNumber } from '@/composables/quantity'
 import { aspectOf } from '@/wrap/laying'
+import { type Outline, pageOf } from '@/wrap/page'
 import BlankLines from './BlankLines.vue'
 import Mat from './Mat.vue'
 import Rulers from './Rulers.vue'
@@ -17,6 +18,8 @@ const props = defineProps<{
   locked?: boolean
   /** The blank that the panel is, of a carton. */
   blank?: FlatBlank | null
+  /** What a developed label is cut to. */
+  outline?: Outline | null
 }>()
 const emit = defineEmits<{
   select: [index: number]
@@ -29,11 +32,16 @@ const holder = ref<HTMLElement>()
 const over = ref(false)
 const grip = ref<{ index: number; dx: number; dy: number; sizing: boolean } | null>(null)
 const frozen = ref<{ left: number; right: number; bottom: number; top: number } | null>(null)
-const extent = computed(() => ({ left: -14, right: props.panel.width + 6, bottom: -12, top: props.panel.height + 6 }))
+const page = computed(() => pageOf(props.panel, props.outline))
+const extent = computed(() => {
+  const { left, foot, width, height } = page.value
+  return { left: left - 14, right: left + width + 6, bottom: foot - 12, top: foot + height + 6 }
+})
 /** What it is cut to, mm from its lower left corner, where it is no rectangle. */
 const cuts = computed(() => {
   const { panel, blank } = props
   if (blank) return blank.cuts
+  if (props.outline) return [props.outline.map(([x, y]) => [x!, y!] as const)]
   const ring = (panel as Partial<Extract<Label, { kind: 'picked' }>>).outline
   return ring ? [ring.map(([x, y]) => [x + panel.width / 2, y + panel.height / 2] as const)] : null
 })
@@ -105,10 +113,10 @@ function dropped(event: DragEvent): void {
         v-if="picture"
         :clip-path="cuts ? 'url(#panel-board)' : undefined"
         :href="picture"
-        :x="board.x(0)"
-        :y="board.y(panel.height)"
-        :width="panel.width * board.scale.value"
-        :height="panel.height * board.scale.value"
+        :x="board.x(page.left)"
+        :y="board.y(page.foot + page.height)"
+        :width="page.width * board.scale.value"
+        :height="page.height * board.scale.value"
         preserveAspectRatio="none"
       />
       <BlankLines v-if="blank" :blank="blank" :board="board" :quiet="panel.placements.length > 0" />

@@ -26,6 +26,7 @@ import { useFiles } from '@/wrap/files'
 import BarcodeSlip from '@/wrap/BarcodeSlip.vue'
 import LabelPlace from '@/wrap/LabelPlace.vue'
 import { aspectOf, freeName, laid, picked, takeOff } from '@/wrap/laying'
+import { onItsPage, pageOf } from '@/wrap/page'
 import PlacementsSlip from '@/wrap/PlacementsSlip.vue'
 import { changeSheet, sheetsOf } from '@/wrap/printed'
 import RunSlip from '@/wrap/RunSlip.vue'
@@ -70,7 +71,7 @@ const ppi = computed(() =>
 /** Share of an artwork's width that is left. */
 const kept = (crop: Placement['crop']) => (crop ? 1 - crop.left - crop.right : 1)
 const { prints, problem: printProblem } = usePrints(
-  () => ({ own: panelsOf(pack.value, job.shape), shown: sheets.value.map((one) => one.panel) }),
+  () => ({ own: panelsOf(pack.value, job.shape), shown: sheets.value.map((one) => onItsPage(one.panel, one.outline)) }),
   () => ({ palette: job.palette, colourway: null }),
 )
 const textures = computed(() => (prints.value.own ?? []).map((print) => print.texture))
@@ -121,7 +122,8 @@ async function makeBarcode(body: BarcodeIn): Promise<void> {
 }
 function lay(artwork: Artwork, at?: { x: number; y: number }): void {
   if (!panel.value) return
-  editPanel((p) => p.placements.push(laid(artwork, p, at)))
+  const page = pageOf(panel.value, sheet.value?.outline)
+  editPanel((p) => p.placements.push(laid(artwork, p, at, page)))
   selected.value = panel.value.placements.length - 1
 }
 function rename(name: string): void {
@@ -215,6 +217,7 @@ const tab = (index: number) => {
         :selected="selected"
         :locked="locked"
         :blank="sheet?.blank ?? null"
+        :outline="sheet?.outline ?? null"
         @select="selected = $event"
         @move="move"
         @size="resize"
@@ -289,7 +292,7 @@ const tab = (index: number) => {
             @show="showVersion"
             @newer="addVersion"
           />
-          <TemplateSlip v-if="sheet.kind === 'label'" :panel="panel" :name="draft.saved.key" />
+          <TemplateSlip v-if="sheet.kind === 'label'" :panel="panel" :outline="sheet.outline" :name="draft.saved.key" />
           <BarcodeSlip :busy="making" :problem="barcodeProblem" @make="makeBarcode" />
           <p v-for="note in notes" :key="note" class="caution">{{ note }}</p>
           <RunSlip

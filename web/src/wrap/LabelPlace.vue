@@ -70,7 +70,20 @@ const refused = (field: string) => props.badPlace === `${props.sheet.place}.${fi
           :step="5"
           @change="(v) => setLabel({ centre_angle: v })"
         />
-        to the right.
+        to the right<template v-if="sheet.tapers"
+          >,
+          <select
+            :value="sheet.label.developed ? 'ring' : 'straight'"
+            aria-label="How it lies on a wall that narrows"
+            data-test="developed"
+            @change="
+              (e) => edit((p) => Object.assign(p, { developed: (e.target as HTMLSelectElement).value === 'ring' }))
+            "
+          >
+            <option value="ring">cut as a piece of a ring</option>
+            <option value="straight">as a rectangle</option>
+          </select></template
+        >.
       </template>
       <template v-else>
         on {{ sheet.label.part }}, turned

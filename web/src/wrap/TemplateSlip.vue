@@ -5,9 +5,10 @@ import { ref } from 'vue'
 import { type Panel, wordsFor } from '@/api/client'
 import { download } from '@/api/download'
 import QuantityInput from '@/components/QuantityInput.vue'
+import type { Outline } from './page'
 
 /** A label's template, to draw artwork on. */
-const props = defineProps<{ panel: Panel; name: string }>()
+const props = defineProps<{ panel: Panel; outline: Outline | null; name: string }>()
 const FORMS = ['pdf', 'svg', 'png', 'dxf'] as const
 const bleed = ref(3)
 const safe = ref(3)
@@ -16,7 +17,10 @@ async function save(form: (typeof FORMS)[number]): Promise<void> {
   problem.value = ''
   try {
     const how = `bleed=${bleed.value}&safe=${safe.value}`
-    await download(`/api/template.${form}?${how}`, `${props.name}-template.${form}`, { panel: props.panel })
+    await download(`/api/template.${form}?${how}`, `${props.name}-template.${form}`, {
+      panel: props.panel,
+      outline: props.outline,
+    })
   } catch (error) {
     problem.value = wordsFor(error)
   }

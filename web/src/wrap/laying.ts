@@ -1,4 +1,5 @@
 import type { Artwork, Label, Pack, Panel } from '@/api/client'
+import { type Page, pageOf } from './page'
 
 type Placement = NonNullable<Panel['placements']>[number]
 interface Place {
@@ -32,21 +33,23 @@ const MOST_AROUND = 40
 const EVEN = 0.6
 
 /** Whether a file's page is a panel's with the same margin all around. */
-function drawnAround({ width, height }: Artwork, across: number, tall: number): boolean {
-  const [beside, above] = [((width ?? 0) - across) / 2, ((height ?? 0) - tall) / 2]
+function drawnAround({ width, height }: Artwork, page: Page): boolean {
+  const [beside, above] = [((width ?? 0) - page.width) / 2, ((height ?? 0) - page.height) / 2]
   return beside > 0 && beside < MOST_AROUND && Math.abs(beside - above) < EVEN / 2
 }
 
 const mm = (length: number): number => Number(length.toFixed(2))
 
 /** Artwork on a label: as large as its file states, if that fits, otherwise as large as the label takes. */
-export function laid(artwork: Artwork, { width, height }: Panel, at?: Place): Placement {
+export function laid(artwork: Artwork, panel: Panel, at?: Place, page = pageOf(panel, null)): Placement {
+  const { width, height } = panel
   const whole = Math.min(width, height * artwork.aspect)
   const own = artwork.width ?? whole
-  const page = drawnAround(artwork, width, height)
+  const template = drawnAround(artwork, page)
   const fits = own <= width * BLEED && own / artwork.aspect <= height * BLEED
-  const size = page || fits ? own : whole
-  const middle = at && own < whole * LARGE ? at : { x: width / 2, y: height / 2 }
+  const size = template || fits ? own : whole
+  const centre = { x: page.left + page.width / 2, y: page.foot + page.height / 2 }
+  const middle = template ? centre : at && own < whole * LARGE ? at : { x: width / 2, y: height / 2 }
   return {
     artwork: artwork.sha256,
     x: mm(middle.x - size / 2),

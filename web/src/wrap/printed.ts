@@ -1,4 +1,5 @@
 import type { AnyShape, FlatBlank, Label, Pack, Panel } from '@/api/client'
+import type { Outline } from './page'
 
 /** Something on a pack that is printed: a label, a carton's blank, or a part of a received model. */
 export interface Sheet {
@@ -13,6 +14,9 @@ export interface Sheet {
   blank: FlatBlank | null
   /** The most that it is stretched where it lies, as a share. */
   stretch: number | null
+  /** What it is cut to when it is developed, and whether it lies on a wall that narrows. */
+  outline: Outline | null
+  tapers: boolean
 }
 
 /** Everything on a pack that is printed, in the order in which its surfaces name it. */
@@ -27,6 +31,8 @@ export function sheetsOf(pack: Pack, shape: AnyShape | null): Sheet[] {
     index,
     blank: null,
     stretch: shape?.kind === 'received' ? (shape.facts.stretch[index] ?? null) : null,
+    outline: shape?.kind === 'vessel' ? (shape.sheets[index]?.outline ?? null) : null,
+    tapers: shape?.kind === 'vessel' && (shape.sheets[index]?.tapers ?? false),
   }))
   if (form.kind === 'vessel') return labels
   if (form.kind === 'carton')
@@ -43,6 +49,8 @@ export function sheetsOf(pack: Pack, shape: AnyShape | null): Sheet[] {
       index,
       blank,
       stretch: null,
+      outline: null,
+      tapers: false,
     }))
   const count = form.parts.filter((p) => p.role !== 'left out' && (p.sheet || p.role === 'label')).length
   const printed = (shape?.kind === 'received' ? shape.panels : []).slice(0, count)
@@ -53,7 +61,18 @@ export function sheetsOf(pack: Pack, shape: AnyShape | null): Sheet[] {
     const shown = { ...panel, placements: part.prints ?? [], run: part.run ?? [] }
     const place = `form.parts.${index}.prints`
     return [
-      { kind: 'part' as const, panel: shown, part: part.name, place, label: null, index, blank: null, stretch: null },
+      {
+        kind: 'part' as const,
+        panel: shown,
+        part: part.name,
+        place,
+        label: null,
+        index,
+        blank: null,
+        stretch: null,
+        outline: null,
+        tapers: false,
+      },
     ]
   })
   return [...parts, ...labels]

@@ -157,12 +157,14 @@ class WrapPanel(Printed):
     """A wrap-around label laid on the wall of a vessel, `from_base` mm above the table.
 
     `width` runs around the pack, `height` along the wall; `centre_angle` turns its middle from
-    the front (0°) to the right.
+    the front (0°) to the right. On a wall that narrows a label that is `developed` is cut as a piece of a
+    ring, as wide as stated half way up; another is a rectangle that is pulled straight.
     """
 
     kind: Literal["wrap"] = "wrap"
     from_base: NonNegativeMillimetres
     centre_angle: Degrees = 0.0
+    developed: bool = False
 
 
 class PickedPanel(Printed):

@@ -128,7 +128,9 @@ def shape_vessel(
             pieces += _tube(tube, dipped, immersed, pose @ shift(0, 0, lifts.get(tube.name, 0.0)), shown)
     pieces += _labels(sheets, lifts.get("labels", 0.0), shown)
     _refuse_too_many(pack, pieces, MOST_TRIANGLES / 4 if coarse else MOST_TRIANGLES)
-    pieces, panels = with_added(pack, pieces, tuple(pack.panels), artwork or {}, coarse=coarse)
+    pieces, panels = with_added(
+        pack, pieces, tuple(sheet.printed for sheet in sheets), artwork or {}, coarse=coarse
+    )
     pieces += copied(pack, pieces)
     if vessel.stands_on == "closure":
         pieces = stood_on_closure(pieces)

@@ -12,7 +12,8 @@ from giftwrap.core.form.formed import FormedBody
 from giftwrap.core.form.skin import lofted, open_mesh
 from giftwrap.core.mesh.mesh import Mesh, together
 from giftwrap.core.mesh.path import Array, Path, cut, length_at_height
-from giftwrap.core.model import WrapPanel
+from giftwrap.core.model import Printed, WrapPanel
+from giftwrap.core.wrap.development import Development, development_of, on_its_page
 
 GLUE_GAP = 0.05
 """Distance in mm between wall and sheet: wide enough for single-precision rays, too small to see."""
@@ -29,9 +30,10 @@ class Sheet:
     across : (n,) float, 0..1, how far each column is from the left edge
     around : circumference in mm at which the width is exact
     bottom : where it begins, in mm along the wall from the base
-    stretch : largest relative difference of the wall's radius under the sheet; paper creases
-        above a few per cent
+    stretch : largest relative difference of the wall's radius under the sheet, or from the cone that it is
+        developed from; paper creases above a few per cent
     gap : mm between the wall and its back: the glue, and the labels it was stuck over
+    tapers : whether it could be developed; development : how it is
     """
 
     panel: WrapPanel
@@ -43,6 +45,13 @@ class Sheet:
     bottom: float
     stretch: float
     gap: float = GLUE_GAP
+    tapers: bool = False
+    development: Development | None = None
+
+    @property
+    def printed(self) -> Printed:
+        """What is printed on it, on a page as large as it is when it lies flat."""
+        return self.panel if self.development is None else on_its_page(self.panel, self.development)
 
     @property
     def out(self) -> float:
@@ -114,6 +123,10 @@ def lay_panel(panel: WrapPanel, formed: FormedBody, *, place: str = "panels.0") 
     inside = (turns > start + 1e-6) & (turns < end - 1e-6)
     edges = np.interp([start, end], turns, directions)
     radii = wall.points[:, 0]
+    stretch = float((radii.max() - radii.min()) / radii.max())
+    cone = None
+    if formed.loft.is_round:
+        cone = development_of(panel, wall, float(edges[1] - edges[0]), GLUE_GAP + panel.thickness)
     return Sheet(
         panel=panel,
         formed=formed,
@@ -122,7 +135,9 @@ def lay_panel(panel: WrapPanel, formed: FormedBody, *, place: str = "panels.0") 
         across=np.concatenate([[0.0], (turns[inside] - start) / panel.width, [1.0]]),
         around=around,
         bottom=bottom,
-        stretch=float((radii.max() - radii.min()) / radii.max()),
+        stretch=cone.stretch if cone and panel.developed else stretch,
+        tapers=cone is not None,
+        development=cone if panel.developed else None,
     )
 
 
@@ -145,6 +160,10 @@ def face_mesh(sheet: Sheet) -> Mesh:
     """The printed face; its uvs run left to right and bottom to top as seen from outside."""
     positions, normals = _layer(sheet, sheet.out)
     lengths = sheet.wall.lengths()
+    if sheet.development is not None:
+        left, foot, right, top = sheet.development.bounds
+        places = sheet.development.flat(sheet.across[:, None], lengths[None])
+        return open_mesh(positions, normals, (places - [left, foot]) / [right - left, top - foot])
     v = lengths / lengths[-1]
     uvs = np.stack(np.broadcast_arrays(sheet.across[:, None], v[None]), axis=-1)
     return open_mesh(positions, normals, uvs)

@@ -26,6 +26,7 @@ def starting_panel(formed: FormedBody, there: Sequence[Sheet] = ()) -> WrapPanel
         from_base=float(round(rim * FROM_BASE)),
         width=_mm(width * WIDTH),
         height=_mm(rim * HEIGHT),
+        developed=True,
     )
     around = lay_panel(first, formed).around
     for angle, share in PLACES:

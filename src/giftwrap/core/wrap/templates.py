@@ -2,20 +2,27 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from shapely import Polygon, box
 from shapely.affinity import translate
 
 from giftwrap.core.errors import PackError
 from giftwrap.core.formats.blank_lines import MARGIN, FlatDrawing, FlatLine, LineKind
 from giftwrap.core.model import PickedPanel, Printed
+from giftwrap.core.model.panel import Place
 from giftwrap.core.wrap.picked import outline_of
 
 MOST_BLEED = 20.0
 
 
-def template_of(panel: Printed, *, bleed: float = 3.0, safe: float = 3.0) -> FlatDrawing:
+def template_of(
+    panel: Printed, *, bleed: float = 3.0, safe: float = 3.0, outline: Sequence[Place] | None = None
+) -> FlatDrawing:
     """A panel's cut, what is printed beyond it and what is safe from the knife, both in mm; its middle and
     its top are marked, and its size is written below.
+
+    outline : what it is cut to, mm from its lower left corner, where that is another than the panel says
 
     Raises PackError when nothing of the panel is safe, or the bleed is absurd.
     """
@@ -23,10 +30,16 @@ def template_of(panel: Printed, *, bleed: float = 3.0, safe: float = 3.0) -> Fla
         raise PackError(f"Bleed takes 0 to {MOST_BLEED:g} mm.", "bleed")
     off = MARGIN + bleed
     shape = outline_of(panel, "panel") if isinstance(panel, PickedPanel) else None
-    if shape is None:
-        cut = box(off, off, off + panel.width, off + panel.height)
+    if outline is not None:
+        flat = Polygon(outline)
+        if not flat.is_valid or flat.is_empty:
+            raise PackError(f"The outline of “{panel.name}” crosses itself.", "outline")
+    elif shape is not None:
+        flat = translate(shape, panel.width / 2, panel.height / 2)
     else:
-        cut = translate(shape, off + panel.width / 2, off + panel.height / 2)
+        flat = box(0, 0, panel.width, panel.height)
+    left, foot, right, top = flat.bounds if outline is not None else (0.0, 0.0, panel.width, panel.height)
+    cut = translate(flat, off - left, off - foot)
     kept = cut.buffer(-safe, join_style="mitre")
     if not isinstance(kept, Polygon) or kept.is_empty:
         raise PackError(
@@ -36,7 +49,7 @@ def template_of(panel: Printed, *, bleed: float = 3.0, safe: float = 3.0) -> Fla
     if bleed:
         rings.append(("bleed", cut.buffer(bleed, join_style="mitre")))
     lines = [FlatLine(kind, tuple((x, y) for x, y in ring.exterior.coords)) for kind, ring in rings]
-    across, tall = panel.width + 2 * off, panel.height + 2 * off
+    across, tall = right - left + 2 * off, top - foot + 2 * off
     lines.append(FlatLine("middle", ((across / 2, off - bleed), (across / 2, tall - off + bleed))))
     said = f"{panel.name}, {panel.width:g} x {panel.height:g} mm, bleed {bleed:g} mm"
     names = ((said, (across / 2, MARGIN / 2)), ("top", (across / 2, tall - MARGIN / 2)))

@@ -167,6 +167,8 @@ def _vessel_fields(shaped: VesselShape) -> dict[str, Any]:
                 "wall": _outline(sheet.wall.points),
                 "around": sheet.around,
                 "deepest": deepest_colour(sheet.panel.made_of),
+                "tapers": sheet.tapers,
+                "outline": sheet.development and _outline(sheet.development.outline),
             }
             for sheet in shaped.sheets
         ],

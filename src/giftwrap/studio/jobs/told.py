@@ -37,12 +37,15 @@ class SurfaceOut(Schema):
 
 class SheetOut(Schema):
     """A label as laid: the wall behind it, mm around the pack there, and the darkest colour that its
-    stock's shine leaves."""
+    stock's shine leaves; whether it lies on a wall that narrows, and what it is cut to when it is developed,
+    mm from its lower left corner."""
 
     name: str
     wall: Outline
     around: float
     deepest: HexColour | None
+    tapers: bool
+    outline: Outline | None
 
 
 class ZoneOut(Schema):

@@ -12,6 +12,7 @@ from pydantic import Field
 
 from giftwrap.core.formats.blank_out import MEDIA_TYPES, write_drawing
 from giftwrap.core.model import Colourway, Palette, Panel, Printed, said_in_full
+from giftwrap.core.model.panel import Ring
 from giftwrap.core.model.run import Run, Stock, Tooth
 from giftwrap.core.reading.artwork import MAX_BYTES, rasterise
 from giftwrap.core.reading.facts import MM_PER_INCH
@@ -42,6 +43,12 @@ class PanelIn(Schema):
     panel: Panel | Printed
     palette: Palette = Palette()
     colourway: Colourway = Colourway()
+
+
+class TemplateIn(PanelIn):
+    """A panel, and what it is cut to where it is developed, mm from its lower left corner."""
+
+    outline: Ring | None = None
 
 
 class StartingRunOut(Schema):
@@ -78,12 +85,12 @@ class ArtworkOut(Schema):
 def write_template(
     request: HttpRequest,
     form: Literal["svg", "dxf", "pdf", "png"],
-    data: PanelIn,
+    data: TemplateIn,
     bleed: Mm = 3.0,
     safe: Mm = 3.0,
 ) -> HttpResponse:
     """A panel's template at 1:1 mm, as PNG at 300 ppi."""
-    drawing = template_of(data.panel, bleed=bleed, safe=safe)
+    drawing = template_of(data.panel, bleed=bleed, safe=safe, outline=data.outline)
     if form != "png":
         return attachment(write_drawing(drawing, form), MEDIA_TYPES[form], f"template.{form}")
     size = (round(side / MM_PER_INCH * TEMPLATE_PPI) for side in drawing.size)

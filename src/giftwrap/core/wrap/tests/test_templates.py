@@ -45,6 +45,19 @@ class TemplateTests(TestCase):
         self.assertAlmostEqual(areas["cut"] / (np.pi * 20 * 15), 1, delta=0.002)
         self.assertAlmostEqual(areas["safe"] / (np.pi * 17 * 12), 1, delta=0.01)
 
+    def test_a_cones_is_a_piece_of_a_ring(self) -> None:
+        angle = np.linspace(-0.3, 0.3, 40)
+        arcs = [*((150, a) for a in angle), *((100, a) for a in angle[::-1])]
+        ring = [(40 + r * np.sin(a), r * np.cos(a) - 100) for r, a in arcs]
+        drawing = template_of(PANEL, outline=[(float(x), float(y)) for x, y in ring])
+        cut = next(Polygon(line.points) for line in drawing.lines if line.kind == "cut")
+        self.assertAlmostEqual(cut.area / (0.3 * (150**2 - 100**2)), 1, delta=0.001)
+        left, foot, right, top = cut.bounds
+        np.testing.assert_allclose((left, foot), MARGIN + 3)
+        np.testing.assert_allclose(drawing.size, (right + left, top + foot))
+        with self.assertRaisesRegex(PackError, "crosses itself"):
+            template_of(PANEL, outline=[(0, 0), (9, 9), (9, 0), (0, 9)])
+
     def test_pdf_is_trimmed_to_the_panel_and_its_inks_are_named(self) -> None:
         data = write_drawing(template_of(PANEL), "pdf")
         with pikepdf.open(io.BytesIO(data)) as pdf:
