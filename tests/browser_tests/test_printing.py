@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import pikepdf
 from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select
 
 from browser_tests.studio import BrowserTestCase
@@ -46,6 +47,7 @@ class PrintingTests(BrowserTestCase):
         self.foiled()
         self.on_film()
         self.newer()
+        self.checked()
         self.template()
 
     def foiled(self) -> None:
@@ -98,6 +100,27 @@ class PrintingTests(BrowserTestCase):
         )
         self.saved()
         self.assertEqual(self.job()["palette"]["document"]["versions"][first]["shown"], first)
+
+    def checked(self) -> None:
+        """A finding leads to the artwork it is about."""
+        self.send("artwork-file", "second.pdf", label("0.1 0.8 0.2 0"))
+        self.marked("placed-1")
+        field = self.field("Artwork from left")
+        field.clear()
+        field.send_keys("-90", Keys.ENTER)
+        self.saved()
+        self.css("[data-test='placed-0'] .frame")
+        self.browser.execute_script("arguments[0].dispatchEvent(new Event('focus'))", self.marked("placed-0"))
+        self.wait(lambda: "chosen" in self.marked("placed-0").get_attribute("class"), "the first")
+        self.marked("preflight").click()
+        self.marked("finding-0")
+        said = self.browser.find_elements(By.CSS_SELECTOR, "[data-test^='finding-']")
+        beside = next(one for one in said if "beside the panel" in one.text)
+        beside.find_element(By.TAG_NAME, "button").click()
+        self.wait(lambda: "chosen" in self.marked("placed-1").get_attribute("class"), "what it is about")
+        self.button("Take it off").click()
+        self.saved()
+        self.assertEqual(len(self.panel()["placements"]), 1)
 
     def template(self) -> None:
         """It goes out as large as the label; what is drawn on it comes back where it was drawn."""

@@ -9,6 +9,7 @@ export type Panel = Schemas['Printed']
 /** A label that lies on a pack. */
 export type Label = Pack['panels'][number]
 export type Layer = NonNullable<Panel['run']>[number]
+export type Finding = Schemas['FindingOut']
 export type StartingRun = Schemas['StartingRunOut']
 export type PickedLabel = Schemas['PickedPanel']
 export type Placement = Schemas['Placement']

@@ -995,6 +995,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/preflight": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check Print
+         * @description What would go wrong with a panel in print.
+         */
+        post: operations["giftwrap_studio_library_api_check_print"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/starting-runs": {
         parameters: {
             query?: never;
@@ -5627,6 +5647,55 @@ export interface components {
                 number,
                 number
             ][] | null;
+        };
+        /**
+         * FindingOut
+         * @description Something to mend or to look at, and the artwork or the layer it is about, by their numbers.
+         */
+        FindingOut: {
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "wrong" | "look";
+            /** Words */
+            words: string;
+            /** Placement */
+            placement: number | null;
+            /** Layer */
+            layer: number | null;
+        };
+        /**
+         * PreflightIn
+         * @description A pack, and which of what is printed on it, by its number among its surfaces' panels.
+         */
+        PreflightIn: {
+            pack: components["schemas"]["Pack"];
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * @default {
+             *       "schema_version": 1,
+             *       "entries": {},
+             *       "versions": {}
+             *     }
+             */
+            palette: components["schemas"]["Palette"];
+            /**
+             * @default {
+             *       "schema_version": 1,
+             *       "entries": {},
+             *       "artwork": {},
+             *       "contents": {},
+             *       "fill": {}
+             *     }
+             */
+            colourway: components["schemas"]["Colourway"];
+            /** Panel */
+            panel: number;
         };
         /**
          * StartingRunOut
@@ -10777,6 +10846,93 @@ export interface operations {
             };
             /** @description It is not here. */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_library_api_check_print: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PreflightIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FindingOut"][];
+                };
+            };
+            /** @description The request could not be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The page's token is missing. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };

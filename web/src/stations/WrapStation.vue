@@ -29,6 +29,7 @@ import { aspectOf, freeName, laid, picked, takeOff } from '@/wrap/laying'
 import { onItsPage, pageOf } from '@/wrap/page'
 import PlacementsSlip from '@/wrap/PlacementsSlip.vue'
 import { changeSheet, sheetsOf } from '@/wrap/printed'
+import PreflightSlip from '@/wrap/PreflightSlip.vue'
 import RunSlip from '@/wrap/RunSlip.vue'
 import TemplateSlip from '@/wrap/TemplateSlip.vue'
 import { shownOf } from '@/wrap/versions'
@@ -294,6 +295,14 @@ const tab = (index: number) => {
           />
           <TemplateSlip v-if="sheet.kind === 'label'" :panel="panel" :outline="sheet.outline" :name="draft.saved.key" />
           <BarcodeSlip :busy="making" :problem="barcodeProblem" @make="makeBarcode" />
+          <PreflightSlip
+            :pack="pack"
+            :palette="job.palette"
+            :panel="panel"
+            :number="which"
+            :artwork="job.artwork"
+            @select="selected = $event"
+          />
           <p v-for="note in notes" :key="note" class="caution">{{ note }}</p>
           <RunSlip
             :panel="panel"
