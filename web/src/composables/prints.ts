@@ -2,7 +2,7 @@ import * as THREE from 'three'
 import { onScopeDispose, ref, shallowRef, watch } from 'vue'
 
 import { type AnyShape, type Colourway, type Pack, type Palette, type Panel, send } from '@/api/client'
-import { onItsPage } from '@/wrap/page'
+import { onItsPage } from './page'
 import { latest } from './latest'
 
 interface Print {

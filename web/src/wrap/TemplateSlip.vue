@@ -5,7 +5,7 @@ import { ref } from 'vue'
 import { type Panel, wordsFor } from '@/api/client'
 import { download } from '@/api/download'
 import QuantityInput from '@/components/QuantityInput.vue'
-import type { Outline } from './page'
+import type { Outline } from '@/composables/page'
 
 /** A label's template, to draw artwork on. */
 const props = defineProps<{ panel: Panel; outline: Outline | null; name: string }>()

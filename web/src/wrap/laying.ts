@@ -1,5 +1,5 @@
 import type { Artwork, Label, Pack, Panel } from '@/api/client'
-import { type Page, pageOf } from './page'
+import { type Page, pageOf } from '@/composables/page'
 
 type Placement = NonNullable<Panel['placements']>[number]
 interface Place {

@@ -1,5 +1,5 @@
 import type { AnyShape, FlatBlank, Label, Pack, Panel } from '@/api/client'
-import type { Outline } from './page'
+import type { Outline } from '@/composables/page'
 
 /** Something on a pack that is printed: a label, a carton's blank, or a part of a received model. */
 export interface Sheet {

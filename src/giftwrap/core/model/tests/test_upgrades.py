@@ -49,7 +49,8 @@ class UpgradeTests(TestCase):
         rest = {name: value for name, value in old.items() if name not in (*own, "schema_version", "copies")}
         parts = {name: {**PartState().model_dump(), **state} for name, state in rest.pop("parts").items()}
         for panel in new["panels"]:
-            self.assertEqual((panel.pop("tooth"), panel.pop("run")), ("smooth", []))
+            fresh = panel.pop("tooth"), panel.pop("run"), panel.pop("developed")
+            self.assertEqual(fresh, ("smooth", [], False))
         self.assertEqual({name: new[name] for name in rest}, rest)
         self.assertEqual(new["parts"], parts)
         self.assertEqual(new["copies"][0]["material"]["metal"], "gold")
