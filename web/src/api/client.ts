@@ -12,6 +12,9 @@ export type Layer = NonNullable<Panel['run']>[number]
 export type Finding = Schemas['FindingOut']
 export type StartingRun = Schemas['StartingRunOut']
 export type PickedLabel = Schemas['PickedPanel']
+export type LabelKind = 'around' | 'sleeve' | 'seal' | 'closure' | 'top'
+/** A label as it was laid. */
+export type Laid = Schemas['SheetOut']
 export type Placement = Schemas['Placement']
 export type Corner = Schemas['Corner']
 export type Vessel = Schemas['Vessel']

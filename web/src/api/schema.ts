@@ -433,9 +433,49 @@ export interface paths {
         put?: never;
         /**
          * New Panel
-         * @description A label of a size that suits a pack, for one that has none yet.
+         * @description A label of a kind, of a size that suits a pack.
          */
         post: operations["giftwrap_studio_jobs_forming_new_panel"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/picked-panel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Panel Picked
+         * @description A new label on a place that was picked.
+         */
+        post: operations["giftwrap_studio_jobs_forming_panel_picked"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lasso": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Lasso Label
+         * @description A label cut to a loop that was drawn around its place.
+         */
+        post: operations["giftwrap_studio_jobs_forming_lasso_label"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1207,26 +1247,6 @@ export interface paths {
          * @description A pack that is a model in another unit; labels stay where they lie on it.
          */
         post: operations["giftwrap_studio_library_received_resize_model"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/received/lasso": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Lasso Label
-         * @description A label cut to a loop that was drawn around its place.
-         */
-        post: operations["giftwrap_studio_library_received_lasso_label"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3090,7 +3110,7 @@ export interface components {
              * Panels
              * @default []
              */
-            panels: (components["schemas"]["WrapPanel"] | components["schemas"]["PickedPanel"])[];
+            panels: (components["schemas"]["WrapPanel"] | components["schemas"]["SleevePanel"] | components["schemas"]["SealPanel"] | components["schemas"]["PickedPanel"])[];
             /**
              * Exploded
              * @default 0
@@ -3285,12 +3305,11 @@ export interface components {
         };
         /**
          * PickedPanel
-         * @description A label laid on a received model where somebody picked it.
+         * @description A label laid on a part where somebody picked a place.
          *
          *     part : that it lies on; at : mm, where its middle lies there
          *     turn : degrees it is turned to the right from upright
          *     grow : degrees that neighbouring faces may turn by for the label to go on over them
-         *     outline : what it is cut to where it is no rectangle, mm to the right and up from its middle
          */
         PickedPanel: {
             /**
@@ -3334,6 +3353,16 @@ export interface components {
              */
             run: (components["schemas"]["White"] | components["schemas"]["Ink"] | components["schemas"]["Foil"] | components["schemas"]["Varnish"] | components["schemas"]["Embossed"])[];
             /**
+             * Rounding
+             * @default 0
+             */
+            rounding: number;
+            /** Outline */
+            outline?: [
+                number,
+                number
+            ][] | null;
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
@@ -3356,11 +3385,6 @@ export interface components {
              * @default 30
              */
             grow: number;
-            /** Outline */
-            outline?: [
-                number,
-                number
-            ][] | null;
         };
         /**
          * Placement
@@ -3972,6 +3996,80 @@ export interface components {
             document: components["schemas"]["Shot"];
         };
         /**
+         * SealPanel
+         * @description A strip over the top of a closed pack and down on both sides, as seals are.
+         *
+         *     `width` across the strip, `height` along it; its foot is at `centre_angle` from the front (0°) to the
+         *     right, and its middle `shift` mm from the top's middle, away from the foot.
+         */
+        SealPanel: {
+            /**
+             * Name
+             * @default Label
+             */
+            name: string;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /**
+             * Stock Thickness
+             * @default 0.12
+             */
+            stock_thickness: number;
+            /**
+             * Stock
+             * @default {
+             *       "kind": "opaque",
+             *       "colour": "#fbf9f4",
+             *       "gloss": 0.15,
+             *       "density": 0.95
+             *     }
+             */
+            stock: components["schemas"]["Opaque"] | components["schemas"]["Metal"] | components["schemas"]["Clear"] | components["schemas"]["Bare"] | components["schemas"]["Linked"];
+            /**
+             * Tooth
+             * @default smooth
+             * @enum {string}
+             */
+            tooth: "smooth" | "laid" | "felt" | "kraft";
+            /**
+             * Placements
+             * @default []
+             */
+            placements: components["schemas"]["Placement"][];
+            /**
+             * Run
+             * @default []
+             */
+            run: (components["schemas"]["White"] | components["schemas"]["Ink"] | components["schemas"]["Foil"] | components["schemas"]["Varnish"] | components["schemas"]["Embossed"])[];
+            /**
+             * Rounding
+             * @default 0
+             */
+            rounding: number;
+            /** Outline */
+            outline?: [
+                number,
+                number
+            ][] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "seal";
+            /**
+             * Centre Angle
+             * @default 0
+             */
+            centre_angle: number;
+            /**
+             * Shift
+             * @default 0
+             */
+            shift: number;
+        };
+        /**
          * SectionMark
          * @description The cross-section at a height; between two marks one changes smoothly into the other.
          */
@@ -4044,6 +4142,67 @@ export interface components {
              *     ]
              */
             purposes: components["schemas"]["Purpose"][];
+        };
+        /**
+         * SleevePanel
+         * @description A tube of film around a whole pack, over its closure too where it is as tall: shrunk on, or stretched.
+         *
+         *     `width` is once around the film before, `height` along what it covers, `from_base` mm above the table;
+         *     `centre_angle` turns its middle from the front (0°) to the right, and its seam lies opposite.
+         */
+        SleevePanel: {
+            /**
+             * Name
+             * @default Label
+             */
+            name: string;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /**
+             * Stock Thickness
+             * @default 0.05
+             */
+            stock_thickness: number;
+            /**
+             * Stock
+             * @default {
+             *       "kind": "opaque",
+             *       "colour": "#fbf9f4",
+             *       "gloss": 0.15,
+             *       "density": 0.95
+             *     }
+             */
+            stock: components["schemas"]["Opaque"] | components["schemas"]["Metal"] | components["schemas"]["Clear"] | components["schemas"]["Bare"] | components["schemas"]["Linked"];
+            /**
+             * Tooth
+             * @default smooth
+             * @enum {string}
+             */
+            tooth: "smooth" | "laid" | "felt" | "kraft";
+            /**
+             * Placements
+             * @default []
+             */
+            placements: components["schemas"]["Placement"][];
+            /**
+             * Run
+             * @default []
+             */
+            run: (components["schemas"]["White"] | components["schemas"]["Ink"] | components["schemas"]["Foil"] | components["schemas"]["Varnish"] | components["schemas"]["Embossed"])[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sleeve";
+            /** From Base */
+            from_base: number;
+            /**
+             * Centre Angle
+             * @default 0
+             */
+            centre_angle: number;
         };
         /**
          * Softbox
@@ -4477,11 +4636,13 @@ export interface components {
         };
         /**
          * WrapPanel
-         * @description A wrap-around label laid on the wall of a vessel, `from_base` mm above the table.
+         * @description A wrap-around label laid on a wall, `from_base` mm above its foot.
          *
-         *     `width` runs around the pack, `height` along the wall; `centre_angle` turns its middle from
+         *     `width` runs around it, `height` along it; `centre_angle` turns its middle from
          *     the front (0°) to the right. On a wall that narrows a label that is `developed` is cut as a piece of a
          *     ring, as wide as stated half way up; another is a rectangle that is pulled straight.
+         *
+         *     part : whose wall it is, the body's or that of a part of its closure
          */
         WrapPanel: {
             /**
@@ -4525,6 +4686,16 @@ export interface components {
              */
             run: (components["schemas"]["White"] | components["schemas"]["Ink"] | components["schemas"]["Foil"] | components["schemas"]["Varnish"] | components["schemas"]["Embossed"])[];
             /**
+             * Rounding
+             * @default 0
+             */
+            rounding: number;
+            /** Outline */
+            outline?: [
+                number,
+                number
+            ][] | null;
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
@@ -4541,6 +4712,11 @@ export interface components {
              * @default false
              */
             developed: boolean;
+            /**
+             * Part
+             * @default body
+             */
+            part: string;
         };
         /**
          * ErrorOut
@@ -4950,8 +5126,6 @@ export interface components {
             contents_ml: number | null;
             /** Grams */
             grams: number | null;
-            /** Stretch */
-            stretch: number[];
             /** Cautions */
             cautions: string[];
         };
@@ -4968,6 +5142,8 @@ export interface components {
              */
             kind: "received";
             facts: components["schemas"]["ReceivedFactsOut"];
+            /** Sheets */
+            sheets: components["schemas"]["SheetOut"][];
             /** Panels */
             panels: components["schemas"]["Printed"][];
             /** Surfaces */
@@ -4981,9 +5157,14 @@ export interface components {
         };
         /**
          * SheetOut
-         * @description A label as laid: the wall behind it, mm around the pack there, and the darkest colour that its
-         *     stock's shine leaves; whether it lies on a wall that narrows, and what it is cut to when it is developed,
-         *     mm from its lower left corner.
+         * @description A label as laid.
+         *
+         *     wall : of the body behind it, if it is wound around that; around : mm around it there
+         *     deepest : the darkest colour that its stock's shine leaves
+         *     tapers : whether it lies on a wall that narrows; outline : what it is lying flat when it is developed, mm
+         *         from its lower left corner; cut : what it is cut to, if that is no rectangle, mm from that of its page
+         *     mean, worst : by how much it is stretched, as shares
+         *     shrink : of a sleeve: mm up the film, and how far it shrinks there
          */
         SheetOut: {
             /** Name */
@@ -4994,13 +5175,27 @@ export interface components {
                 number
             ][];
             /** Around */
-            around: number;
+            around: number | null;
             /** Deepest */
             deepest: string | null;
             /** Tapers */
             tapers: boolean;
             /** Outline */
             outline: [
+                number,
+                number
+            ][] | null;
+            /** Cut */
+            cut: [
+                number,
+                number
+            ][] | null;
+            /** Mean */
+            mean: number;
+            /** Worst */
+            worst: number;
+            /** Shrink */
+            shrink: [
                 number,
                 number
             ][] | null;
@@ -5092,6 +5287,84 @@ export interface components {
              *     }
              */
             colourway: components["schemas"]["Colourway"];
+        };
+        /**
+         * PickedIn
+         * @description A pack, and a place on a part of it as it stands, mm.
+         */
+        PickedIn: {
+            pack: components["schemas"]["Pack"];
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * @default {
+             *       "schema_version": 1,
+             *       "entries": {},
+             *       "versions": {}
+             *     }
+             */
+            palette: components["schemas"]["Palette"];
+            /**
+             * @default {
+             *       "schema_version": 1,
+             *       "entries": {},
+             *       "artwork": {},
+             *       "contents": {},
+             *       "fill": {}
+             *     }
+             */
+            colourway: components["schemas"]["Colourway"];
+            /** Part */
+            part: string;
+            /** At */
+            at: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
+         * LassoIn
+         * @description A picked label of a pack, by its number, and a loop drawn on a part of it: mm as it stands.
+         */
+        LassoIn: {
+            pack: components["schemas"]["Pack"];
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * @default {
+             *       "schema_version": 1,
+             *       "entries": {},
+             *       "versions": {}
+             *     }
+             */
+            palette: components["schemas"]["Palette"];
+            /**
+             * @default {
+             *       "schema_version": 1,
+             *       "entries": {},
+             *       "artwork": {},
+             *       "contents": {},
+             *       "fill": {}
+             *     }
+             */
+            colourway: components["schemas"]["Colourway"];
+            /** Panel */
+            panel: number;
+            /** Part */
+            part: string;
+            /** Loop */
+            loop: [
+                number,
+                number,
+                number
+            ][];
         };
         /**
          * MaterialsOut
@@ -5623,7 +5896,7 @@ export interface components {
          */
         TemplateIn: {
             /** Panel */
-            panel: (components["schemas"]["WrapPanel"] | components["schemas"]["PickedPanel"]) | components["schemas"]["Printed"];
+            panel: (components["schemas"]["WrapPanel"] | components["schemas"]["SleevePanel"] | components["schemas"]["SealPanel"] | components["schemas"]["PickedPanel"]) | components["schemas"]["Printed"];
             /**
              * @default {
              *       "schema_version": 1,
@@ -5771,7 +6044,7 @@ export interface components {
          */
         PanelIn: {
             /** Panel */
-            panel: (components["schemas"]["WrapPanel"] | components["schemas"]["PickedPanel"]) | components["schemas"]["Printed"];
+            panel: (components["schemas"]["WrapPanel"] | components["schemas"]["SleevePanel"] | components["schemas"]["SealPanel"] | components["schemas"]["PickedPanel"]) | components["schemas"]["Printed"];
             /**
              * @default {
              *       "schema_version": 1,
@@ -5827,65 +6100,6 @@ export interface components {
             pack: components["schemas"]["Pack"];
             /** Unit Mm */
             unit_mm: number;
-        };
-        /**
-         * LassoOut
-         * @description Where a label lies that is cut to a loop, mm; its outline is counted from its middle.
-         */
-        LassoOut: {
-            /** At */
-            at: [
-                number,
-                number,
-                number
-            ];
-            /** Width */
-            width: number;
-            /** Height */
-            height: number;
-            /** Outline */
-            outline: [
-                number,
-                number
-            ][];
-        };
-        /**
-         * LassoIn
-         * @description A label of a pack that is a model, by its number, and a loop drawn for it on its part: mm.
-         */
-        LassoIn: {
-            pack: components["schemas"]["Pack"];
-            /**
-             * Key
-             * @default
-             */
-            key: string;
-            /**
-             * @default {
-             *       "schema_version": 1,
-             *       "entries": {},
-             *       "versions": {}
-             *     }
-             */
-            palette: components["schemas"]["Palette"];
-            /**
-             * @default {
-             *       "schema_version": 1,
-             *       "entries": {},
-             *       "artwork": {},
-             *       "contents": {},
-             *       "fill": {}
-             *     }
-             */
-            colourway: components["schemas"]["Colourway"];
-            /** Panel */
-            panel: number;
-            /** Loop */
-            loop: [
-                number,
-                number,
-                number
-            ][];
         };
         /**
          * EstimateOut
@@ -8493,7 +8707,9 @@ export interface operations {
     };
     giftwrap_studio_jobs_forming_new_panel: {
         parameters: {
-            query?: never;
+            query?: {
+                kind?: "around" | "sleeve" | "seal" | "closure" | "top";
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -8510,7 +8726,181 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["WrapPanel"];
+                    "application/json": components["schemas"]["WrapPanel"] | components["schemas"]["SleevePanel"] | components["schemas"]["SealPanel"] | components["schemas"]["PickedPanel"];
+                };
+            };
+            /** @description The request could not be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_jobs_forming_panel_picked: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PickedIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickedPanel"];
+                };
+            };
+            /** @description The request could not be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_jobs_forming_lasso_label: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LassoIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickedPanel"];
                 };
             };
             /** @description The request could not be read. */
@@ -11810,93 +12200,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Pack"];
-                };
-            };
-            /** @description The request could not be read. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-            /** @description The page's token is missing. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-            /** @description It is too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-            /** @description It cannot be done, for the reason that is given. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-            /** @description The studio is busy. */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-            /** @description The disk is full. */
-            507: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-        };
-    };
-    giftwrap_studio_library_received_lasso_label: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["LassoIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["LassoOut"];
                 };
             };
             /** @description The request could not be read. */

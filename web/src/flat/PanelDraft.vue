@@ -1,11 +1,13 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 
-import type { Artwork, FlatBlank, Label, Panel } from '@/api/client'
+import type { Artwork, FlatBlank, Panel } from '@/api/client'
 import { snap, useBoard } from '@/composables/board'
 import { showNumber } from '@/composables/quantity'
 import { aspectOf } from '@/wrap/laying'
 import { type Outline, pageOf } from '@/composables/page'
+import { drawnTo, type Guide } from '@/composables/guides'
+import { lengthOf, type Spot, type Tape } from '@/wrap/pointing'
 import BlankLines from './BlankLines.vue'
 import Mat from './Mat.vue'
 import Rulers from './Rulers.vue'
@@ -20,8 +22,16 @@ const props = defineProps<{
   blank?: FlatBlank | null
   /** What a developed label is cut to. */
   outline?: Outline | null
+  /** What a label is cut to, mm from the lower left corner of its page. */
+  cut?: Outline | null
+  /** Where the hand is on the pack, a tape, and whether dragging measures. */
+  pointed?: Spot | null
+  tape?: Tape | null
+  taping?: boolean
 }>()
 const emit = defineEmits<{
+  point: [spot: Spot | null]
+  tape: [tape: Tape]
   select: [index: number]
   move: [index: number, x: number, y: number]
   size: [index: number, width: number]
@@ -39,11 +49,11 @@ const extent = computed(() => {
 })
 /** What it is cut to, mm from its lower left corner, where it is no rectangle. */
 const cuts = computed(() => {
-  const { panel, blank } = props
+  const { blank } = props
   if (blank) return blank.cuts
-  if (props.outline) return [props.outline.map(([x, y]) => [x!, y!] as const)]
-  const ring = (panel as Partial<Extract<Label, { kind: 'picked' }>>).outline
-  return ring ? [ring.map(([x, y]) => [x + panel.width / 2, y + panel.height / 2] as const)] : null
+  const { left, foot } = page.value
+  if (props.cut) return [props.cut.map(([x, y]) => [left + x!, foot + y!] as const)]
+  return props.outline ? [props.outline.map(([x, y]) => [x!, y!] as const)] : null
 })
 const board = useBoard(holder, () => frozen.value ?? extent.value, 34)
 
@@ -55,6 +65,7 @@ const placed = computed(() =>
 )
 
 function grab(index: number, event: PointerEvent, sizing = false): void {
+  if (props.taping) return
   emit('select', index)
   if (props.locked) return
   const at = board.toMm(event)
@@ -63,17 +74,52 @@ function grab(index: number, event: PointerEvent, sizing = false): void {
   grip.value = { index, dx: at.x - item.x, dy: at.y - item.y, sizing }
   frozen.value = extent.value
 }
+/** px within which what is dragged is drawn to edges and middles. */
+const SNAP_PX = 7
+const guides = computed(() => {
+  const { width, height } = props.panel
+  const ends = (size: number): Guide[] => [
+    { at: 0, name: 'edge' },
+    { at: size / 2, name: 'middle' },
+    { at: size, name: 'edge' },
+  ]
+  const others = placed.value.filter((_, index) => index !== grip.value?.index)
+  const of = (from: number, size: number): Guide[] =>
+    [from, from + size / 2, from + size].map((at) => ({ at, name: 'artwork' }))
+  return {
+    x: [...ends(width), ...others.flatMap((one) => of(one.x, one.width))],
+    y: [...ends(height), ...others.flatMap((one) => of(one.y, one.height))],
+  }
+})
+/** Where what is dragged was drawn to, mm. */
+const drawnAt = ref<{ x: number | null; y: number | null }>({ x: null, y: null })
 function drag(event: PointerEvent): void {
-  if (!grip.value) return
   const at = board.toMm(event)
+  emit('point', event.buttons && !taped ? null : at)
+  if (taped) return emit('tape', { from: taped, to: at })
+  if (!grip.value) return
   const { index, dx, dy, sizing } = grip.value
   const step = event.shiftKey ? 0.1 : 0.5
-  if (sizing) emit('size', index, Math.max(snap(at.x - placed.value[index]!.x, step), 1))
-  else emit('move', index, snap(at.x - dx, step), snap(at.y - dy, step))
+  if (sizing) return emit('size', index, Math.max(snap(at.x - placed.value[index]!.x, step), 1))
+  const { width, height } = placed.value[index]!
+  const within = event.shiftKey ? 0 : SNAP_PX / board.scale.value
+  const x = drawnTo(at.x - dx, [0, width / 2, width], guides.value.x, within)
+  const y = drawnTo(at.y - dy, [0, height / 2, height], guides.value.y, within)
+  drawnAt.value = { x: x.guide?.at ?? null, y: y.guide?.at ?? null }
+  emit('move', index, x.guide ? x.value : snap(x.value, step), y.guide ? y.value : snap(y.value, step))
+}
+let taped: Spot | null = null
+function measure(event: PointerEvent): void {
+  if (!props.taping) return
+  taped = board.toMm(event)
+  ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
+  emit('tape', { from: taped, to: taped })
 }
 function release(): void {
+  taped = null
   grip.value = null
   frozen.value = null
+  drawnAt.value = { x: null, y: null }
 }
 function nudge(index: number, dx: number, dy: number, event: KeyboardEvent): void {
   const by = event.shiftKey ? 5 : 0.5
@@ -101,6 +147,9 @@ function dropped(event: DragEvent): void {
       height="100%"
       role="group"
       aria-label="Panel laid flat, in millimetres"
+      :class="{ taping }"
+      @pointerdown="measure"
+      @pointerleave="emit('point', null)"
       @pointermove="drag"
       @pointerup="release"
       @pointercancel="release"
@@ -180,6 +229,27 @@ function dropped(event: DragEvent): void {
           @pointerdown.stop="grab(index, $event, true)"
         />
       </g>
+      <line
+        v-if="drawnAt.x !== null"
+        class="guide"
+        :x1="board.x(drawnAt.x)"
+        :x2="board.x(drawnAt.x)"
+        :y1="board.y(page.foot - 8)"
+        :y2="board.y(page.foot + page.height + 8)"
+      />
+      <line
+        v-if="drawnAt.y !== null"
+        class="guide"
+        :x1="board.x(page.left - 8)"
+        :x2="board.x(page.left + page.width + 8)"
+        :y1="board.y(drawnAt.y)"
+        :y2="board.y(drawnAt.y)"
+      />
+      <circle v-if="pointed" class="pointed" :cx="board.x(pointed.x)" :cy="board.y(pointed.y)" r="4.5" />
+      <g v-if="tape" class="tape">
+        <line :x1="board.x(tape.from.x)" :y1="board.y(tape.from.y)" :x2="board.x(tape.to.x)" :y2="board.y(tape.to.y)" />
+        <text :x="board.x(tape.to.x) + 8" :y="board.y(tape.to.y) - 8">{{ showNumber(lengthOf(tape), 2) }} mm</text>
+      </g>
       <text
         v-if="!placed.length"
         class="empty"
@@ -245,6 +315,34 @@ svg {
   stroke-width: 2;
   cursor: nesw-resize;
   cursor: nwse-resize;
+}
+.taping,
+.taping .frame {
+  cursor: crosshair;
+}
+.guide {
+  stroke: var(--ribbon);
+  stroke-dasharray: 5 3;
+}
+.pointed {
+  fill: #fff9;
+  stroke: var(--ribbon);
+  stroke-width: 2;
+  pointer-events: none;
+}
+.tape {
+  pointer-events: none;
+}
+.tape line {
+  stroke: var(--ribbon);
+  stroke-width: 2;
+}
+.tape text {
+  font: 12px var(--mono);
+  fill: var(--ribbon);
+  paint-order: stroke;
+  stroke: var(--card);
+  stroke-width: 4px;
 }
 .empty {
   font: 15px var(--sans);

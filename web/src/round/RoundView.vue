@@ -1,3 +1,22 @@
+<script lang="ts">
+/** How the pack is seen, mm and degrees, the front being 0°; the aspect is of the view. */
+export interface Rest {
+  turn: number
+  azimuth: number
+  distance: number
+  height: number
+  aim_height: number
+  vertical_angle: number
+  aspect: number
+}
+
+/** A place on a panel's print, 0 to 1, or a way from one to another, that is shown. */
+export interface Mark {
+  panel: number
+  places: [number, number][]
+}
+</script>
+
 <script setup lang="ts">
 import { useDebounceFn, useResizeObserver } from '@vueuse/core'
 import * as THREE from 'three'
@@ -7,17 +26,6 @@ import { onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import type { AnyShape } from '@/api/client'
 import { type Lit, type Met, PackInTheRound } from './packInTheRound'
 import { TableTop } from './tableTop'
-
-/** How the pack is seen, mm and degrees, the front being 0°; the aspect is of the view. */
-interface Rest {
-  turn: number
-  azimuth: number
-  distance: number
-  height: number
-  aim_height: number
-  vertical_angle: number
-  aspect: number
-}
 
 /** `proof` is the address of the pack in real light, seen as it rests. */
 const props = defineProps<{
@@ -30,6 +38,11 @@ const props = defineProps<{
   picking?: boolean
   lasso?: boolean
   lit?: Lit | null
+  marks?: Mark[]
+  /** The panel whose print is met through what is laid over it. */
+  preferred?: number
+  /** Whether a press there takes hold of what lies there, instead of turning the pack. */
+  holds?: (met: Met) => boolean
 }>()
 const emit = defineEmits<{
   held: []
@@ -37,6 +50,11 @@ const emit = defineEmits<{
   pick: [part: string, at: [number, number, number], on: [number, number] | null]
   /** A loop that was drawn on a part, mm. */
   loop: [part: string, places: [number, number, number][]]
+  /** What lies under the hand, and what is held and carried: `free` of what it might be drawn to. */
+  over: [met: Met | null]
+  grab: [met: Met]
+  carry: [met: Met | null, free: boolean]
+  letGo: [met: Met | null]
 }>()
 
 /** px that a hand may slip while it clicks. */
@@ -152,19 +170,47 @@ function under(event: PointerEvent): Met | null {
   const ray = new THREE.Raycaster()
   drawn.group.updateMatrixWorld()
   ray.setFromCamera(at, tableTop.camera)
-  return drawn.met(ray)
+  return drawn.met(ray, props.preferred ?? null)
 }
 /** A loop as it is drawn: px for the eye, and where it lies on the pack. */
 const trail = ref<[number, number][]>([])
 let looped: Met[] = []
+let holding = false
 function press(event: PointerEvent): void {
   pressed = { x: event.clientX, y: event.clientY }
+  const met = props.holds && !props.lasso ? under(event) : null
+  if (met && props.holds!(met)) {
+    holding = true
+    canvas.value!.setPointerCapture(event.pointerId)
+    emit('held')
+    emit('grab', met)
+  }
+  if (controls) controls.enabled = !holding && !props.lasso
   if (!props.lasso) return
   canvas.value!.setPointerCapture(event.pointerId)
   ;[trail.value, looped] = [[], []]
   draw(event)
 }
+let asked: PointerEvent | null = null
+/** Say what lies under the hand, once a frame at the most. */
+function look(event: PointerEvent): void {
+  const waits = asked !== null
+  asked = event
+  if (waits) return
+  requestAnimationFrame(() => {
+    if (!asked) return
+    const met = under(asked)
+    if (holding) emit('carry', met, asked.shiftKey)
+    else if (!asked.buttons) emit('over', met)
+    asked = null
+  })
+}
+function leave(): void {
+  asked = null
+  emit('over', null)
+}
 function draw(event: PointerEvent): void {
+  if (props.holds) look(event)
   if (!props.lasso || !event.buttons) return
   const frame = canvas.value!.getBoundingClientRect()
   trail.value.push([event.clientX - frame.left, event.clientY - frame.top])
@@ -174,6 +220,15 @@ function draw(event: PointerEvent): void {
 /** A click that did not turn the pack says what lies under it; a loop, what it was drawn on. */
 function release(event: PointerEvent): void {
   const moved = Math.hypot(event.clientX - pressed.x, event.clientY - pressed.y)
+  if (holding) {
+    holding = false
+    asked = null
+    const met = under(event)
+    emit('carry', met, event.shiftKey)
+    emit('letGo', met)
+    if (controls) controls.enabled = true
+    return
+  }
   if (props.lasso && trail.value.length > LEAST_LOOP) {
     const part = looped[0]?.part ?? ''
     const places = looped.filter((one) => one.part === part).map((one) => one.at)
@@ -184,6 +239,34 @@ function release(event: PointerEvent): void {
   }
   trail.value = []
 }
+
+/** Steps in which a way over the pack is drawn. */
+const WAY_STEPS = 40
+/** Marks as they are seen, px; what lies behind is drawn fainter. */
+const shownMarks = ref<{ points: [number, number][]; behind: boolean }[]>([])
+function mark(): void {
+  if (!tableTop || !drawn) return
+  const { camera } = tableTop
+  const size = canvas.value!.getBoundingClientRect()
+  camera.updateMatrixWorld()
+  shownMarks.value = (props.marks ?? []).flatMap(({ panel, places }) => {
+    const [first, last = first] = places
+    const count = places.length > 1 ? WAY_STEPS : 0
+    const found = Array.from({ length: count + 1 }, (_, i) => {
+      const share = count ? i / count : 0
+      const on = [0, 1].map((k) => first![k]! + share * (last![k]! - first![k]!)) as [number, number]
+      return drawn!.placeOn(panel, on)
+    }).filter((one) => one !== null)
+    if (!found.length) return []
+    const facing = found.filter(({ at, facing }) => facing.dot(camera.position.clone().sub(at)) > 0).length
+    const points = found.map(({ at }) => {
+      const seen = at.project(camera)
+      return [((seen.x + 1) / 2) * size.width, ((1 - seen.y) / 2) * size.height] as [number, number]
+    })
+    return [{ points, behind: facing < found.length / 2 }]
+  })
+}
+watch(() => props.marks, mark)
 
 onMounted(() => {
   try {
@@ -198,6 +281,7 @@ onMounted(() => {
   controls.enablePan = false
   controls.addEventListener('change', () => {
     tableTop?.redraw()
+    mark()
     tellRest(true)
   })
   controls.addEventListener('start', () => emit('held'))
@@ -252,7 +336,21 @@ watch(
       @pointerdown="press"
       @pointermove="draw"
       @pointerup="release"
+      @pointercancel="release"
+      @pointerleave="leave"
     />
+    <svg v-if="shownMarks.length" class="marks" aria-hidden="true">
+      <g v-for="(one, index) in shownMarks" :key="index" :class="{ behind: one.behind }">
+        <polyline v-if="one.points.length > 1" :points="one.points.map((at) => at.join()).join(' ')" />
+        <circle
+          v-for="at in one.points.length > 1 ? [one.points[0]!, one.points.at(-1)!] : one.points"
+          :key="at.join()"
+          :cx="at[0]"
+          :cy="at[1]"
+          r="4.5"
+        />
+      </g>
+    </svg>
     <svg v-if="trail.length" class="trail" aria-hidden="true">
       <polygon :points="trail.map((at) => at.join()).join(' ')" />
     </svg>
@@ -279,6 +377,28 @@ canvas:active {
 }
 canvas.picking {
   cursor: crosshair;
+}
+.marks {
+  position: absolute;
+  z-index: 1;
+  inset: 0;
+  width: 100%;
+  height: 100%;
+  pointer-events: none;
+}
+.marks circle {
+  fill: #fff9;
+  stroke: var(--ribbon);
+  stroke-width: 2;
+}
+.marks polyline {
+  fill: none;
+  stroke: var(--ribbon);
+  stroke-width: 2;
+}
+.behind {
+  opacity: 0.4;
+  stroke-dasharray: 3 3;
 }
 .trail {
   position: absolute;

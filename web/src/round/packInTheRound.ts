@@ -191,9 +191,14 @@ function materialOf(
 const WALLS_MM = 5
 const ORDER: Record<string, number> = { contents: 1, body: 2, closure: 0, labels: 3 }
 
+/** Labels over labels lie within so many mm of each other. */
+const LAID_OVER_MM = 1.5
+
 /** A place on a pack. */
 export interface Met {
   part: string
+  /** The panel whose print lies there, if one does. */
+  panel: number | null
   at: [number, number, number]
   on: [number, number] | null
 }
@@ -249,6 +254,7 @@ export class PackInTheRound {
       mesh.renderOrder =
         surface.group === 'closure' && surface.material.kind === 'clear' ? 1.5 : (ORDER[surface.group] ?? 0)
       mesh.userData.part = surface.part
+      mesh.userData.panel = surface.panel
       if (surface.group === 'body' && surface.before && drink && !dull) {
         const seen = { ...surface, group: 'contents', material: drink.material, colour: drink.colour }
         this.draw('drink', seen, shape, null, before).renderOrder = 1
@@ -259,12 +265,33 @@ export class PackInTheRound {
     this.worn = new Set([...this.paints.keys()].filter((paint) => !used.has(paint)))
   }
 
-  /** What a ray meets first: the part, the place in mm to the right, back and up, and that on its print, 0 to 1. */
-  met(ray: THREE.Raycaster): Met | null {
-    const hit = ray.intersectObjects(this.upright.children).find((one) => one.object.userData.part)
-    if (!hit) return null
+  /**
+   * What a ray meets first: the part, the place in mm to the right, back and up, and that on its print, 0 to 1.
+   * A print that is preferred is met through what is laid over it.
+   */
+  met(ray: THREE.Raycaster, preferred: number | null = null): Met | null {
+    const hits = ray.intersectObjects(this.upright.children).filter((one) => one.object.userData.part)
+    const [first] = hits
+    if (!first) return null
+    const near = hits.filter((one) => one.distance < first.distance + LAID_OVER_MM)
+    const hit = near.find((one) => preferred !== null && one.object.userData.panel === preferred) ?? first
     const { x, y, z } = this.upright.worldToLocal(hit.point.clone())
-    return { part: hit.object.userData.part as string, at: [x, y, z], on: hit.uv ? [hit.uv.x, hit.uv.y] : null }
+    const { part, panel } = hit.object.userData as { part: string; panel: number | null }
+    return { part, panel, at: [x, y, z], on: hit.uv ? [hit.uv.x, hit.uv.y] : null }
+  }
+
+  /** Where a place of a panel's print, 0 to 1, is on the pack, and which way it faces there; for the eye. */
+  placeOn(panel: number, on: readonly [number, number]): { at: THREE.Vector3; facing: THREE.Vector3 } | null {
+    for (const { mesh, from } of this.drawn.values()) {
+      if (mesh.userData.panel !== panel || !from.uvs) continue
+      const found = placeIn(mesh.geometry, on)
+      if (!found) continue
+      this.group.updateMatrixWorld()
+      mesh.localToWorld(found.at)
+      found.facing.transformDirection(mesh.matrixWorld)
+      return found
+    }
+    return null
   }
 
   /** Light up what carries a place of a part's print; nothing when there is none. */
@@ -344,6 +371,38 @@ export class PackInTheRound {
       this.paints.delete(paint)
     }
   }
+}
+
+/** Where a place of a print lies in space: in the face around it, or on the nearest corner's. */
+function placeIn(
+  geometry: THREE.BufferGeometry,
+  [x, y]: readonly [number, number],
+): { at: THREE.Vector3; facing: THREE.Vector3 } | null {
+  const uv = geometry.getAttribute('uv')
+  const index = geometry.getIndex()!
+  const corners = new THREE.Triangle()
+  const spot = new THREE.Vector3(x, y, 0)
+  const share = new THREE.Vector3()
+  for (let i = 0; i < index.count; i += 3) {
+    const [a, b, c] = [index.getX(i), index.getX(i + 1), index.getX(i + 2)]
+    corners.a.set(uv.getX(a), uv.getY(a), 0)
+    corners.b.set(uv.getX(b), uv.getY(b), 0)
+    corners.c.set(uv.getX(c), uv.getY(c), 0)
+    if (!corners.getBarycoord(spot, share) || Math.min(share.x, share.y, share.z) < -1e-6) continue
+    const mixed = (name: string) => {
+      const values = geometry.getAttribute(name)
+      const sum = new THREE.Vector3()
+      for (const [corner, weight] of [
+        [a, share.x],
+        [b, share.y],
+        [c, share.z],
+      ] as const)
+        sum.addScaledVector(new THREE.Vector3().fromBufferAttribute(values, corner), weight)
+      return sum
+    }
+    return { at: mixed('position'), facing: mixed('normal') }
+  }
+  return null
 }
 
 /** The corners of the faces whose middles lie in an outline on their print. */

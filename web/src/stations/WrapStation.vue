@@ -5,7 +5,6 @@ import { computed, ref, watch } from 'vue'
 import {
   answer,
   api,
-  AS_IT_IS,
   type Artwork,
   type BarcodeIn,
   type Label,
@@ -18,14 +17,17 @@ import StationFrame from '@/components/StationFrame.vue'
 import { panelsOf, usePrints } from '@/composables/prints'
 import { showNumber } from '@/composables/quantity'
 import PanelDraft from '@/flat/PanelDraft.vue'
-import RoundView from '@/round/RoundView.vue'
 import { useCarried } from '@/stores/carried'
 import { useJob } from '@/stores/job'
 import { useBenchProof } from '@/stores/proof'
 import { useFiles } from '@/wrap/files'
 import BarcodeSlip from '@/wrap/BarcodeSlip.vue'
 import LabelPlace from '@/wrap/LabelPlace.vue'
-import { aspectOf, freeName, laid, picked, takeOff } from '@/wrap/laying'
+import { useLabels } from '@/wrap/labels'
+import LabelTabs from '@/wrap/LabelTabs.vue'
+import { type Spot, usePointing } from '@/wrap/pointing'
+import WrapRound from '@/wrap/WrapRound.vue'
+import { aspectOf, laid } from '@/wrap/laying'
 import { onItsPage, pageOf } from '@/composables/page'
 import PlacementsSlip from '@/wrap/PlacementsSlip.vue'
 import { changeSheet, sheetsOf } from '@/wrap/printed'
@@ -45,10 +47,7 @@ const sheets = computed(() => sheetsOf(pack.value, job.shape))
 const which = ref(0)
 const sheet = computed(() => sheets.value[which.value])
 const panel = computed(() => sheet.value?.panel)
-const laidSheet = computed(() => (job.shape?.kind === 'vessel' ? job.shape.sheets[which.value] : undefined))
 const selected = ref(0)
-/** Whether a place is being picked: for a new label, for the one that is worked on, or by a loop around it. */
-const picking = ref<'' | 'new' | 'move' | 'loop'>('')
 const carried = useCarried()
 watch(
   () => job.pack?.saved.key,
@@ -93,6 +92,13 @@ function editPanel(change: (panel: Panel) => void): void {
   const of = sheet.value
   if (!locked.value && of) edit((d) => changeSheet(d, of, change))
 }
+const labels = useLabels(
+  () => pack.value,
+  () => sheet.value,
+  edit,
+  (label) => open(sheets.value.length - pack.value.panels.length + label),
+)
+const { picking } = labels
 const unlock = () => edit((d) => Object.assign(d.parts![sheet.value!.part]!, { locked: false }))
 
 function move(index: number, x: number, y: number): void {
@@ -122,9 +128,8 @@ async function makeBarcode(body: BarcodeIn): Promise<void> {
   making.value = false
 }
 function lay(artwork: Artwork, at?: { x: number; y: number }): void {
-  if (!panel.value) return
-  const page = pageOf(panel.value, sheet.value?.outline)
-  editPanel((p) => p.placements.push(laid(artwork, p, at, page)))
+  if (!panel.value || !page.value) return
+  editPanel((p) => p.placements.push(laid(artwork, p, at, page.value!)))
   selected.value = panel.value.placements.length - 1
 }
 function rename(name: string): void {
@@ -134,82 +139,53 @@ function open(index: number): void {
   which.value = index
   selected.value = 0
   picking.value = ''
+  tape.value = null
 }
-/** Put a label on, and go on with it. */
-function add(label: Label): void {
-  edit((d) => d.panels.push({ ...(JSON.parse(JSON.stringify(label)) as Label), name: freeName(label.name, d) }))
-  open(sheets.value.length - 1)
-}
-function takePanelOff(): void {
-  const at = sheet.value?.label ? sheet.value.index : -1
-  if (at >= 0) edit((d) => takeOff(d, at))
-}
+const firstLabel = () => (kind.value === 'received' ? (picking.value = 'new') : labels.addKind('around'))
+const closed = computed(() => pack.value.form.kind === 'vessel' && Boolean(pack.value.form.closure))
+/** Parts of the closure that labels may go around. */
+const solids = computed(() => [
+  ...new Set(job.shape?.kind === 'vessel' ? job.shape.drawing.closure.map((o) => o.part) : []),
+])
 const takeLabel = () => (carried.label = { what: sheet.value!.label!, from: draft.value.saved.name })
-async function addPanel(): Promise<void> {
-  uploadProblem.value = ''
-  if (kind.value === 'received') {
-    picking.value = 'new'
-    return
-  }
-  try {
-    const body = { pack: pack.value, palette: job.palette, key: '', colourway: AS_IT_IS }
-    add(await answer(api.POST('/api/starting-panel', { body })))
-  } catch (error) {
-    uploadProblem.value = wordsFor(error)
-  }
+const hands = usePointing()
+const { hand, pointed, tape } = hands
+const page = computed(() => (panel.value ? pageOf(panel.value, sheet.value?.outline) : null))
+/** What is dragged was drawn to. */
+const drawnTo = ref<string[]>([])
+/** Take hold of the uppermost artwork at a place, and bring it along. */
+let held = { dx: 0, dy: 0 }
+function grabArtwork(at: Spot): void {
+  const placements = panel.value?.placements ?? []
+  const lies = placements.map((one) => {
+    const height = one.width / aspectOf(one, shownOf(one.artwork, job.palette, job.artwork))
+    return at.x >= one.x && at.x <= one.x + one.width && at.y >= one.y && at.y <= one.y + height
+  })
+  const index = lies.lastIndexOf(true)
+  if (index < 0) return
+  selected.value = index
+  held = { dx: at.x - placements[index]!.x, dy: at.y - placements[index]!.y }
 }
-/** A place was picked on a received model: a label goes there. */
-function pick(part: string, at: [number, number, number]): void {
-  const how = picking.value
-  picking.value = ''
-  if (job.shape?.kind !== 'received' || !how) return
-  const label = sheets.value.find((one) => one.kind === 'label' && one.part === part)?.label
-  const on = label?.kind === 'picked' ? label.part : part
-  if (how === 'loop') return
-  if (how === 'new') add(picked(on, at, job.shape.facts.size))
-  else editPanel((p) => Object.assign(p, { part: on, at: at.map((v) => Number(v.toFixed(3))) }))
-}
-/** A loop was drawn on a received model: the label is cut to it. */
-async function cutTo(part: string, loop: [number, number, number][]): Promise<void> {
-  picking.value = ''
-  uploadProblem.value = ''
-  const of = sheet.value
-  if (of?.label?.kind !== 'picked') return
-  const own = sheets.value.find((one) => one.kind === 'label' && one.part === part)?.label
-  const on = own?.kind === 'picked' ? own.part : part
-  try {
-    const moved = JSON.parse(JSON.stringify(pack.value)) as Pack
-    Object.assign(moved.panels[of.index]!, { part: on })
-    const body = { pack: moved, palette: job.palette, key: '', colourway: AS_IT_IS, panel: of.index, loop }
-    const cut = await answer(api.POST('/api/received/lasso', { body }))
-    editPanel((p) => Object.assign(p, { part: on, ...cut }))
-  } catch (error) {
-    uploadProblem.value = wordsFor(error)
-  }
-}
-const tab = (index: number) => {
-  const one = sheets.value[index]!
-  if (one.kind === 'blank') return `Blank${sheets.value.length > 1 ? ` of the ${one.panel.name}` : ''}`
-  return one.panel.name
+const carryArtwork = (at: Spot) => placement.value && move(selected.value, at.x - held.dx, at.y - held.dy)
+function moveLabel(change: Partial<Label>, names: string[]): void {
+  editPanel((p) => Object.assign(p, change))
+  drawnTo.value = names
 }
 </script>
 
 <template>
   <StationFrame name="wrap">
     <template #flat>
-      <div v-if="panel" class="tabs" role="toolbar" aria-label="Labels of this pack">
-        <button
-          v-for="(_, index) in sheets"
-          :key="index"
-          type="button"
-          :aria-pressed="index === which"
-          :data-test="`panel-${index}`"
-          @click="open(index)"
-        >
-          {{ tab(index) }}
-        </button>
-        <button v-if="kind !== 'carton'" type="button" data-test="add-panel" @click="addPanel">Add a label</button>
-      </div>
+      <LabelTabs
+        v-if="panel || kind !== 'carton'"
+        :sheets="sheets"
+        :which="which"
+        :kind="kind"
+        :closed="closed"
+        @open="open"
+        @add="labels.addKind"
+        @pick="picking = 'new'"
+      />
       <PanelDraft
         v-if="panel"
         :panel="panel"
@@ -219,6 +195,12 @@ const tab = (index: number) => {
         :locked="locked"
         :blank="sheet?.blank ?? null"
         :outline="sheet?.outline ?? null"
+        :cut="sheet?.laid?.cut ?? null"
+        :pointed="pointed"
+        :tape="tape"
+        :taping="hand === 'tape'"
+        @point="pointed = $event"
+        @tape="tape = $event"
         @select="selected = $event"
         @move="move"
         @size="resize"
@@ -226,7 +208,7 @@ const tab = (index: number) => {
       />
       <div v-else-if="kind !== 'carton'" class="none">
         <p>This pack has no panel to print on yet.</p>
-        <Button type="primary" data-test="first-panel" @click="addPanel">Add a label</Button>
+        <Button type="primary" data-test="first-panel" @click="firstLabel">Add a label</Button>
       </div>
       <p v-if="picking" class="over-flat busy" role="status" data-test="picking">
         {{
@@ -237,22 +219,39 @@ const tab = (index: number) => {
         <button type="button" @click="picking = ''">Leave it</button>
       </p>
       <p v-else-if="uploading" class="over-flat busy" role="status"><Spin size="small" /> Reading {{ uploading }} …</p>
-      <p v-else-if="problem || uploadProblem || printProblem" class="over-flat" role="alert" data-test="wrap-problem">
-        {{ problem?.message || uploadProblem || printProblem }}
+      <p
+        v-else-if="problem || uploadProblem || labels.problem.value || printProblem"
+        class="over-flat"
+        role="alert"
+        data-test="wrap-problem"
+      >
+        {{ problem?.message || uploadProblem || labels.problem.value || printProblem }}
       </p>
     </template>
     <template #round>
-      <RoundView
+      <WrapRound
         v-if="job.shape"
+        v-model:hand="hand"
+        :pack="pack"
         :shape="job.shape"
         :pictures="textures"
-        label="The artwork on the pack"
         :proof="proof?.address ?? null"
-        :picking="Boolean(picking)"
-        :lasso="picking === 'loop'"
+        :sheet="sheet"
+        :which="which"
+        :page="page ?? { left: 0, foot: 0, width: 1, height: 1 }"
+        :picking="picking"
+        :locked="locked"
+        :pointed="pointed"
+        :tape="tape"
         @rest="view = $event"
-        @pick="pick"
-        @loop="cutTo"
+        @pick="labels.pick"
+        @loop="labels.cutTo"
+        @point="pointed = $event"
+        @tape="tape = $event"
+        @grab-artwork="grabArtwork"
+        @move-artwork="carryArtwork"
+        @move-label="moveLabel"
+        @put-label="(part, at) => labels.put('move', part, at)"
       />
     </template>
     <template #slip>
@@ -275,7 +274,7 @@ const tab = (index: number) => {
         <fieldset :disabled="locked">
           <LabelPlace
             :sheet="sheet"
-            :around="laidSheet?.around ?? null"
+            :parts="solids"
             :bad-place="problem?.place ?? ''"
             :picking="picking"
             :edit="editPanel"
@@ -309,21 +308,21 @@ const tab = (index: number) => {
             :own="sheet.kind === 'label'"
             :selected="selected"
             :chosen="file?.filename ?? ''"
-            :deepest="laidSheet?.deepest ?? null"
+            :deepest="sheet.laid?.deepest ?? null"
             :edit="editPanel"
           />
         </fieldset>
         <div v-if="sheet.kind === 'label'" class="buttons carry">
           <Button size="small" data-test="take-label" @click="takeLabel">Take this label along</Button>
-          <Button size="small" :disabled="locked" @click="takePanelOff">Take it off the pack</Button>
+          <Button size="small" :disabled="locked" @click="labels.takeLabelOff">Take it off the pack</Button>
         </div>
       </template>
       <Button
-        v-if="carried.label && kind === (carried.label.what.kind === 'picked' ? 'received' : 'vessel')"
+        v-if="carried.label && (kind === 'vessel' || (kind === 'received' && carried.label.what.kind === 'picked'))"
         size="small"
         class="carry"
         data-test="put-label"
-        @click="add(carried.label.what)"
+        @click="labels.add(carried.label.what)"
         >Put on the label of {{ carried.label.from }}</Button
       >
     </template>
@@ -341,6 +340,13 @@ const tab = (index: number) => {
         <span v-if="placement"
           >Resolution <b>{{ ppi ? `${Math.round(ppi)} ppi` : 'outlines' }}</b></span
         >
+        <span v-if="tape" data-test="tape"
+          >Tape <b>{{ showNumber(hands.length.value ?? 0, 2) }} mm</b></span
+        >
+        <span v-else-if="pointed"
+          >At <b>{{ showNumber(pointed.x) }}, {{ showNumber(pointed.y) }} mm</b></span
+        >
+        <span v-if="drawnTo.length">to {{ drawnTo.join(' and ') }}</span>
         <span v-if="ppi && ppi < 250" class="caution">below 250 ppi: it will look soft in print</span>
       </template>
     </template>
@@ -358,28 +364,6 @@ const tab = (index: number) => {
 }
 .busy {
   background: var(--ink);
-}
-.tabs {
-  position: absolute;
-  z-index: 1;
-  left: 10px;
-  top: 8px;
-  display: flex;
-  flex-wrap: wrap;
-  gap: 4px;
-}
-.tabs button {
-  border: 0;
-  border-bottom: 3px solid transparent;
-  background: var(--card);
-  padding: 3px 10px;
-  font: inherit;
-  font-size: 13px;
-  cursor: pointer;
-}
-.tabs [aria-pressed='true'] {
-  border-color: var(--ribbon);
-  font-weight: 600;
 }
 .title {
   width: 100%;

@@ -1,4 +1,4 @@
-import type { Artwork, Label, Pack, Panel } from '@/api/client'
+import type { Artwork, Pack, Panel } from '@/api/client'
 import { type Page, pageOf } from '@/composables/page'
 
 type Placement = NonNullable<Panel['placements']>[number]
@@ -99,27 +99,4 @@ export function freeName(wanted: string, pack: Pack): string {
   let name = wanted
   for (let number = 2; taken.has(name); number++) name = `${wanted} ${number}`
   return name
-}
-
-/** Share of a model's size that a label begins as. */
-const FRESH = 0.3
-
-/** A new label with its middle at a place on a part of a model of some size, mm. */
-export function picked(part: string, at: readonly number[], size: readonly number[]): Label {
-  const side = Math.max(Math.round(FRESH * Math.min(size[2]!, Math.max(size[0]!, size[1]!))), 2)
-  return {
-    kind: 'picked',
-    name: 'Label',
-    part,
-    at: at.map((v) => Number(v.toFixed(3))) as [number, number, number],
-    turn: 0,
-    grow: 30,
-    width: side,
-    height: side,
-    stock_thickness: 0.12,
-    stock: { kind: 'opaque', colour: '#fbf9f4', gloss: 0.15, density: 0.95 },
-    tooth: 'smooth',
-    placements: [],
-    run: [],
-  }
 }

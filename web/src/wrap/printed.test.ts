@@ -21,7 +21,7 @@ const received = () =>
 const shape = {
   kind: 'received',
   panels: [printed('Front'), printed('Tag')],
-  facts: { stretch: [0.02] },
+  sheets: [{ worst: 0.02, outline: null }],
 } as unknown as AnyShape
 
 describe('what is printed on a pack', () => {
@@ -32,7 +32,7 @@ describe('what is printed on a pack', () => {
       ['label', 'Tag'],
     ])
     expect(sheets[0]!.panel.placements).toHaveLength(1)
-    expect(sheets[1]!.stretch).toBe(0.02)
+    expect(sheets[1]!.laid!.worst).toBe(0.02)
     expect(sheets[1]!.part).toBe('label-1')
   })
   it('shows labels before the model was put together', () => {

@@ -1,4 +1,4 @@
-import type { AnyShape, FlatBlank, Label, Pack, Panel } from '@/api/client'
+import type { AnyShape, FlatBlank, Label, Laid, Pack, Panel } from '@/api/client'
 import type { Outline } from '@/composables/page'
 
 /** Something on a pack that is printed: a label, a carton's blank, or a part of a received model. */
@@ -12,12 +12,15 @@ export interface Sheet {
   label: Label | null
   index: number
   blank: FlatBlank | null
-  /** The most that it is stretched where it lies, as a share. */
-  stretch: number | null
-  /** What it is cut to when it is developed, and whether it lies on a wall that narrows. */
+  /** How a label was laid, once it was. */
+  laid: Laid | null
+  /** What it is lying flat where it is developed. */
   outline: Outline | null
-  tapers: boolean
 }
+
+/** How a label of a pack lies, once it was shaped. */
+const laidOf = (shape: AnyShape | null, index: number): Laid | null =>
+  shape && shape.kind !== 'carton' ? (shape.sheets[index] ?? null) : null
 
 /** Everything on a pack that is printed, in the order in which its surfaces name it. */
 export function sheetsOf(pack: Pack, shape: AnyShape | null): Sheet[] {
@@ -30,9 +33,8 @@ export function sheetsOf(pack: Pack, shape: AnyShape | null): Sheet[] {
     label,
     index,
     blank: null,
-    stretch: shape?.kind === 'received' ? (shape.facts.stretch[index] ?? null) : null,
-    outline: shape?.kind === 'vessel' ? (shape.sheets[index]?.outline ?? null) : null,
-    tapers: shape?.kind === 'vessel' && (shape.sheets[index]?.tapers ?? false),
+    laid: laidOf(shape, index),
+    outline: laidOf(shape, index)?.outline ?? null,
   }))
   if (form.kind === 'vessel') return labels
   if (form.kind === 'carton')
@@ -48,9 +50,8 @@ export function sheetsOf(pack: Pack, shape: AnyShape | null): Sheet[] {
       label: null,
       index,
       blank,
-      stretch: null,
+      laid: null,
       outline: null,
-      tapers: false,
     }))
   const count = form.parts.filter((p) => p.role !== 'left out' && (p.sheet || p.role === 'label')).length
   const printed = (shape?.kind === 'received' ? shape.panels : []).slice(0, count)
@@ -69,9 +70,8 @@ export function sheetsOf(pack: Pack, shape: AnyShape | null): Sheet[] {
         label: null,
         index,
         blank: null,
-        stretch: null,
+        laid: null,
         outline: null,
-        tapers: false,
       },
     ]
   })

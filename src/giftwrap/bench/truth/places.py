@@ -14,7 +14,7 @@ from giftwrap.core.model.body import Section
 from giftwrap.core.render.job import take
 from giftwrap.core.render.planning import Limits
 from giftwrap.core.tests.samples import cylinder, even_light, labelled, picture_job, placed, square_of
-from giftwrap.core.wrap.panel import GLUE_GAP
+from giftwrap.core.wrap.laid import GLUE_GAP
 
 RADIUS, DEPTH = 36.0, 0.6
 WIDE, TALL, FROM_BASE, STEP, DOT = 54.0, 60.0, 40.0, 6.0, 0.7

@@ -42,6 +42,11 @@ def _turned(blank: Blank, degrees: float) -> Blank:
     def place(at: tuple[float, float]) -> tuple[float, float]:
         return float(c * at[0] - s * at[1]), float(s * at[0] + c * at[1])
 
+    return _placed(blank, place)
+
+
+def _placed(blank: Blank, place: Callable[[tuple[float, float]], tuple[float, float]]) -> Blank:
+    """A blank with every place on it moved."""
     panels = (replace(panel, outline=_moved(panel.outline, place)) for panel in blank.panels)
     creases = (
         replace(k, start=place(k.start), end=place(k.end), curve=tuple(place(at) for at in k.curve))
@@ -185,12 +190,7 @@ def settled(blank: Blank, bending: Bending) -> tuple[Blank, float]:
     def place(at: tuple[float, float]) -> tuple[float, float]:
         return moved.get(at, at)
 
-    panels = (replace(panel, outline=_moved(panel.outline, place)) for panel in blank.panels)
-    creases = (
-        replace(k, start=place(k.start), end=place(k.end), curve=tuple(place(at) for at in k.curve))
-        for k in blank.creases
-    )
-    return replace(blank, panels=tuple(panels), creases=tuple(creases)), farthest
+    return _placed(blank, place), farthest
 
 
 def proposed(blank: Blank) -> Blank:

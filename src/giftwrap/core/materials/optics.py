@@ -212,16 +212,8 @@ def metal_tint(material: Metal, of: str) -> tuple[int, int, int]:
     return red, green, blue
 
 
-def surface_optics(
-    material: Opaque | Metal | Cloudy,
-    *,
-    texels: Texels | None = None,
-    front: Medium = AIR,
-) -> Optics:
-    """A surface that is not clear, seen through a front medium.
-
-    texels : what changes from place to place
-    """
+def surface_optics(material: Opaque | Metal | Cloudy, *, front: Medium = AIR) -> Optics:
+    """A surface that is not clear, seen through a front medium."""
     alpha = ROUGHEST * (SMOOTHEST / ROUGHEST) ** material.gloss
     if isinstance(material, Metal):
         n, k = METALS[material.metal]
@@ -232,6 +224,4 @@ def surface_optics(
     if isinstance(material, Cloudy):
         return Optics(OpticsKind.CLOUDY, alpha=alpha, coat_index=coat, front=front, back=cloud_of(material))
     colour = linear_colour(material.colour)
-    return Optics(
-        OpticsKind.COAT, alpha=alpha, coat_index=coat, colour=colour, front=front, back=front, texels=texels
-    )
+    return Optics(OpticsKind.COAT, alpha=alpha, coat_index=coat, colour=colour, front=front, back=front)

@@ -21,7 +21,18 @@ from giftwrap.core.model.frame import Frame
 from giftwrap.core.model.material import Clear, Cloudy, Linked, Metal, Opaque
 from giftwrap.core.model.pack import Addition, Copy, Pack, PartState
 from giftwrap.core.model.palette import Colourway, Palette, dressed, said_in_full
-from giftwrap.core.model.panel import ArtworkUse, Panel, PickedPanel, Placement, Printed, WrapPanel
+from giftwrap.core.model.panel import (
+    BODY,
+    ArtworkUse,
+    Panel,
+    PickedPanel,
+    Placement,
+    Printed,
+    SealPanel,
+    SleevePanel,
+    Stuck,
+    WrapPanel,
+)
 from giftwrap.core.model.photo_set import (
     Group,
     LineUp,
@@ -40,6 +51,7 @@ from giftwrap.core.model.shot import Camera, Grade, Purpose, Shot
 from giftwrap.core.model.vessel import Contents, Tracing, Vessel
 
 __all__ = [
+    "BODY",
     "Addition",
     "ArtworkUse",
     "Bare",
@@ -89,12 +101,15 @@ __all__ = [
     "Ribs",
     "Ring",
     "Round",
+    "SealPanel",
     "SectionMark",
     "Shot",
+    "SleevePanel",
     "Softbox",
     "Squircle",
     "Standing",
     "Stopper",
+    "Stuck",
     "Surround",
     "Sweep",
     "TinLid",

@@ -26,6 +26,8 @@ Ring = Annotated[tuple[Place, ...], Field(min_length=3, max_length=2000)]
 """An outline, mm."""
 MOST_CROPPED = 0.98
 INK = "ink:"
+BODY = "body"
+"""What labels of a vessel lie on where nothing else is said."""
 Share = Annotated[float, Field(ge=0, le=MOST_CROPPED, allow_inf_nan=False)]
 
 
@@ -153,27 +155,65 @@ class Printed(Document):
         ]
 
 
-class WrapPanel(Printed):
-    """A wrap-around label laid on the wall of a vessel, `from_base` mm above the table.
+class Stuck(Printed):
+    """A label: something printed that is stuck on.
 
-    `width` runs around the pack, `height` along the wall; `centre_angle` turns its middle from
+    rounding : mm of its corners; outline : what it is cut to instead, mm to the right and up from the middle
+        of what it takes up lying flat
+    """
+
+    rounding: NonNegativeMillimetres = 0.0
+    outline: Ring | None = None
+
+
+class WrapPanel(Stuck):
+    """A wrap-around label laid on a wall, `from_base` mm above its foot.
+
+    `width` runs around it, `height` along it; `centre_angle` turns its middle from
     the front (0°) to the right. On a wall that narrows a label that is `developed` is cut as a piece of a
     ring, as wide as stated half way up; another is a rectangle that is pulled straight.
+
+    part : whose wall it is, the body's or that of a part of its closure
     """
 
     kind: Literal["wrap"] = "wrap"
     from_base: NonNegativeMillimetres
     centre_angle: Degrees = 0.0
     developed: bool = False
+    part: Name = BODY
 
 
-class PickedPanel(Printed):
-    """A label laid on a received model where somebody picked it.
+class SleevePanel(Printed):
+    """A tube of film around a whole pack, over its closure too where it is as tall: shrunk on, or stretched.
+
+    `width` is once around the film before, `height` along what it covers, `from_base` mm above the table;
+    `centre_angle` turns its middle from the front (0°) to the right, and its seam lies opposite.
+    """
+
+    kind: Literal["sleeve"] = "sleeve"
+    stock_thickness: Annotated[float, Field(ge=0.02, le=2, allow_inf_nan=False)] = 0.05
+    from_base: NonNegativeMillimetres
+    centre_angle: Degrees = 0.0
+
+
+class SealPanel(Stuck):
+    """A strip over the top of a closed pack and down on both sides, as seals are.
+
+    `width` across the strip, `height` along it; its foot is at `centre_angle` from the front (0°) to the
+    right, and its middle `shift` mm from the top's middle, away from the foot.
+    """
+
+    kind: Literal["seal"] = "seal"
+    centre_angle: Degrees = 0.0
+    shift: Millimetres = 0.0
+
+
+class PickedPanel(Stuck):
+    """A label laid on a part where somebody picked a place.
 
     part : that it lies on; at : mm, where its middle lies there
     turn : degrees it is turned to the right from upright
     grow : degrees that neighbouring faces may turn by for the label to go on over them
-    outline : what it is cut to where it is no rectangle, mm to the right and up from its middle
     """
 
     kind: Literal["picked"] = "picked"
@@ -181,7 +221,6 @@ class PickedPanel(Printed):
     at: tuple[Millimetres, Millimetres, Millimetres]
     turn: Degrees = 0.0
     grow: Annotated[float, Field(ge=1, le=180, allow_inf_nan=False)] = 30.0
-    outline: Ring | None = None
 
 
 def _wraps(data: Any) -> Any:
@@ -189,5 +228,8 @@ def _wraps(data: Any) -> Any:
     return {"kind": "wrap", **data} if isinstance(data, dict) else data
 
 
-Panel = Annotated[Annotated[WrapPanel | PickedPanel, Field(discriminator="kind")], BeforeValidator(_wraps)]
+Panel = Annotated[
+    Annotated[WrapPanel | SleevePanel | SealPanel | PickedPanel, Field(discriminator="kind")],
+    BeforeValidator(_wraps),
+]
 """What is stuck on a pack, told apart by `kind`."""

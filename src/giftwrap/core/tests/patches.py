@@ -6,7 +6,7 @@ import numpy as np
 from coloraide import Color
 
 from giftwrap.core.grade.display import encode_srgb
-from giftwrap.core.materials.optics import Texels, deepest_colour, surface_optics
+from giftwrap.core.materials.optics import Texels, deepest_colour, printed_optics, surface_optics
 from giftwrap.core.model import Camera, Opaque
 from giftwrap.core.tests.scenes import film_of, quad, scene, surface
 
@@ -25,7 +25,7 @@ def seen(colours: list[str], gloss: float) -> list[str]:
     """How a sheet of patches looks from straight above under even light, white as white."""
     cells = np.array([[int(c[i : i + 2], 16) for i in (1, 3, 5)] for c in colours], np.uint8)
     sheet = cells.reshape(ROWS, COLUMNS, 3).repeat(CELL, axis=0).repeat(CELL, axis=1)
-    optics = surface_optics(Opaque(colour="#ffffff", gloss=gloss), texels=Texels(colour=sheet, size=(60, 40)))
+    optics = printed_optics(Opaque(colour="#ffffff", gloss=gloss), Texels(colour=sheet, size=(60, 40)))
     print_ = surface("print", quad((0, 0, 0), (30, 0, 0), (0, 0, 20)), optics)
     white = surface(
         "white", quad((0, 0, 60), (30, 0, 0), (0, 0, 20)), surface_optics(Opaque(colour="#ffffff"))

@@ -9,7 +9,12 @@ import numpy as np
 from giftwrap.core.form.volume import MM3_PER_ML, mesh_ml
 from giftwrap.core.model.material import plain
 from giftwrap.core.things.vessel import VesselShape
+from giftwrap.core.wrap.laid import Laid
+from giftwrap.core.wrap.sleeve import SleeveSheet
+from giftwrap.core.wrap.wrapped import WrappedSheet
 
+CREASES = 0.02
+"""From this share of stretch paper creases (common practice)."""
 DENSITIES: dict[str, float] = {
     "soda-lime glass": 2.5,
     "borosilicate glass": 2.23,
@@ -77,12 +82,7 @@ def pack_facts(shape: VesselShape) -> PackFacts:
     cautions = []
     if nominal is not None and not fits:
         cautions.append(f"The body holds {brimful:.1f} ml to the brim, less than the nominal {nominal:g} ml.")
-    for sheet in shape.sheets:
-        if sheet.stretch > 0.02:
-            cautions.append(
-                f"The wall under “{sheet.panel.name}” changes radius by {100 * sheet.stretch:.0f} %: "
-                "paper would crease there."
-            )
+    cautions += filter(None, map(_creasing, shape.sheets))
     heights = formed.outer.points[:, 1]
     outline = formed.loft.at(heights, formed.columns).points * formed.outer.points[None, :, :1]
     width, depth = (float(np.ptp(outline[..., k], axis=0).max()) for k in (0, 1))
@@ -104,6 +104,21 @@ def pack_facts(shape: VesselShape) -> PackFacts:
         triangles=sum(len(piece.mesh.faces) for piece in shape.pieces),
         cautions=tuple(cautions),
     )
+
+
+def _creasing(sheet: Laid) -> str | None:
+    """What is said of a label that does not lie smooth."""
+    name, most = sheet.panel.name, 100 * sheet.stretch.worst
+    if isinstance(sheet, SleeveSheet):
+        return None
+    if isinstance(sheet, WrappedSheet):
+        if sheet.narrows <= CREASES:
+            return None
+        how = f"changes radius by {100 * sheet.narrows:.0f} %"
+        return f"The wall under “{name}” {how}: paper would crease there."
+    if most <= 100 * CREASES:
+        return None
+    return f"“{name}” is stretched by up to {most:.0f} % where it lies: paper would crease there."
 
 
 def wall_ml(shape: VesselShape) -> float:

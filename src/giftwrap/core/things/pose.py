@@ -107,18 +107,22 @@ def copied(pack: Pack, pieces: list[Piece]) -> list[Piece]:
     return found
 
 
-def stood_on_closure(pieces: list[Piece]) -> list[Piece]:
-    """The pack turned upside down, its front still in front; prints stay upright."""
-    top = max(float(p.mesh.positions[:, 2].max()) for p in pieces)
+def turned_over(pieces: list[Piece]) -> Array:
+    """The 4 × 4 transform that turns a pack upside down, its front still in front."""
     over = np.diag([-1.0, 1.0, -1.0, 1.0])
-    over[2, 3] = top
-    turned_over = []
+    over[2, 3] = max(float(p.mesh.positions[:, 2].max()) for p in pieces)
+    return over
+
+
+def stood_on_closure(pieces: list[Piece], over: Array) -> list[Piece]:
+    """The pack turned upside down; prints stay upright."""
+    found = []
     for piece in pieces:
         mesh = moved(piece.mesh, over)
         if piece.panel is not None:
             mesh = Mesh(mesh.positions, mesh.normals, 1 - mesh.uvs, mesh.faces)
-        turned_over.append(replace(piece, mesh=mesh))
-    return turned_over
+        found.append(replace(piece, mesh=mesh))
+    return found
 
 
 def _lowest(built: Built) -> float:

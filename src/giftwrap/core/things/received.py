@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping
+from collections.abc import Callable, Collection, Mapping
 from dataclasses import dataclass, replace
-from functools import cached_property
+from functools import cached_property, partial
 
 import numpy as np
 
@@ -14,7 +14,7 @@ from giftwrap.core.materials.starting import drawn_colour
 from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.mesh.topology import joined_surface, volume_of
 from giftwrap.core.mesh.transform import moved, shift, turn
-from giftwrap.core.model import Clear, Opaque, Pack, PickedPanel, Printed, Received, ReceivedPart
+from giftwrap.core.model import Clear, Opaque, Pack, Printed, Received, ReceivedPart
 from giftwrap.core.model.material import plain
 from giftwrap.core.received.hollow import hollowed
 from giftwrap.core.received.kept import KeptModel, kept_model
@@ -24,7 +24,8 @@ from giftwrap.core.things.pose import copied
 from giftwrap.core.things.shown import Shown
 from giftwrap.core.things.thing import Extent, Piece, Thing
 from giftwrap.core.wrap.flattening import flattened
-from giftwrap.core.wrap.picked import PickedSheet, lay_picked
+from giftwrap.core.wrap.laid import Laid
+from giftwrap.core.wrap.laying import lay_panels
 
 _GROUPS = {"container": "body", "contents": "contents", "closure": "closure", "label": "labels"}
 USUAL_SMOOTH = 35.0
@@ -50,6 +51,11 @@ class ReceivedModel:
     level: float | None
     contents_ml: float | None
 
+    @property
+    def pickable(self) -> dict[str, Callable[[], Mesh]]:
+        """The surface of each part that labels may be picked on."""
+        return {name: partial(self.surfaces.__getitem__, name) for name in self.surfaces}
+
 
 @dataclass(frozen=True)
 class ReceivedPack:
@@ -62,7 +68,12 @@ class ReceivedPack:
     model: ReceivedModel
     pieces: tuple[Piece, ...]
     panels: tuple[Printed, ...]
-    sheets: tuple[PickedSheet, ...]
+    sheets: tuple[Laid, ...]
+
+    @property
+    def surfaces(self) -> Mapping[str, Callable[[], Mesh]]:
+        """Of each part that labels may be picked on."""
+        return self.model.pickable
 
     @property
     def parts(self) -> list[str]:
@@ -81,7 +92,6 @@ class ReceivedFacts:
     """What a designer reads off a received model: mm, ml, g.
 
     pieces : of each part, by its name; open_parts : along how many rings parts are open
-    stretch : of its labels, as shares
     """
 
     size: tuple[float, float, float]
@@ -91,7 +101,6 @@ class ReceivedFacts:
     open_parts: Mapping[str, int]
     contents_ml: float | None
     grams: float | None
-    stretch: tuple[float, ...]
     cautions: tuple[str, ...]
 
 
@@ -100,16 +109,9 @@ def shape_received(pack: Pack, files: Mapping[str, bytes], *, coarse: bool = Fal
     hidden = hidden_parts(pack)
     with within("form"):
         model = received_model(pack.received, files, hidden, coarse=coarse)
-    sheets = []
-    for i, panel in enumerate(pack.panels):
-        if not isinstance(panel, PickedPanel):
-            raise PackError("A received model is labelled where one picks a place on it.", f"panels.{i}.kind")
-        if panel.part not in model.surfaces:
-            known = ", ".join(list(model.surfaces)[:6])
-            raise PackError(
-                f"There is no “{panel.part}” to label: choose one of {known}.", f"panels.{i}.part"
-            )
-        sheets.append(lay_picked(panel, model.surfaces[panel.part], place=f"panels.{i}"))
+    sheets = lay_panels(
+        pack.panels, {name: partial(model.surfaces.__getitem__, name) for name in model.surfaces}
+    )
     pieces = list(model.pieces)
     for i, sheet in enumerate(sheets):
         part, stock = f"label-{i + 1}", sheet.panel.made_of
@@ -123,7 +125,7 @@ def shape_received(pack: Pack, files: Mapping[str, bytes], *, coarse: bool = Fal
     pieces += copied(pack, pieces)
     if not pieces:
         raise PackError("All parts are hidden: show one.", "parts")
-    return ReceivedPack(pack, model, tuple(pieces), panels, tuple(sheets))
+    return ReceivedPack(pack, model, tuple(pieces), panels, sheets)
 
 
 def received_model(
@@ -193,10 +195,10 @@ def received_facts(shaped: ReceivedPack) -> ReceivedFacts:
     }
     size = np.ptp(np.vstack([piece.mesh.positions for piece in shaped.pieces]), axis=0)
     cautions = [
-        f"“{sheet.panel.name}” is stretched by up to {100 * sheet.stretch:.0f} % there: it lies best "
+        f"“{sheet.panel.name}” is stretched by up to {100 * sheet.stretch.worst:.0f} % there: it lies best "
         "where the surface unrolls."
         for sheet in shaped.sheets
-        if sheet.stretch > STRETCHED
+        if sheet.stretch.worst > STRETCHED
     ]
     return ReceivedFacts(
         size=(float(size[0]), float(size[1]), float(size[2])),
@@ -206,7 +208,6 @@ def received_facts(shaped: ReceivedPack) -> ReceivedFacts:
         open_parts={name: count for name, count in holes.items() if count},
         contents_ml=model.contents_ml,
         grams=_grams(model, parts, closed=not any(holes.values())),
-        stretch=tuple(sheet.stretch for sheet in shaped.sheets),
         cautions=tuple(cautions),
     )
 

@@ -46,9 +46,8 @@ def _drawn(pack: Pack, files: Mapping[str, bytes]) -> str:
     if drawing.contents is not None and contents and isinstance(wall, Clear):
         shown.append(_loop(_around(drawing.contents[::-1]), _colour(plain(contents.material)), 0.9, 0.0))
     for sheet in shape.sheets:
-        half = min(sheet.panel.width / 2, 0.94 * float(sheet.wall.points[:, 0].max()))
-        foot, top = float(sheet.wall.points[0, 1]), sheet.top
-        label = np.array([[-half, foot], [half, foot], [half, top], [-half, top]])
+        (left, _, foot), (right, _, top) = sheet.bounds
+        label = np.array([[left, foot], [right, foot], [right, top], [left, top]])
         stock = sheet.panel.made_of
         shown.append(_loop(label, _colour(stock), 0.2 if isinstance(stock, Clear) else 0.95, 0.5 * line))
     made_of = {piece.part: piece.material for piece in shape.pieces}

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, partial
 
 import numpy as np
 
@@ -14,17 +14,19 @@ from giftwrap.core.form.contents import Fill, contact_height, pour
 from giftwrap.core.form.formed import FormedBody, form_body, rim_of, rim_start
 from giftwrap.core.form.immersed import Immersed, hole_of, immerse, raised
 from giftwrap.core.form.relief import outside_skins
-from giftwrap.core.form.skin import joined_skins, skin_mesh, skins_mesh
+from giftwrap.core.form.skin import Skin, joined_skins, skin_mesh, skins_mesh
 from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.mesh.path import Array
 from giftwrap.core.mesh.transform import moved, shift
-from giftwrap.core.model import Clear, Pack, Printed, WrapPanel
+from giftwrap.core.model import BODY, Clear, Contents, Pack, Printed
 from giftwrap.core.model.material import plain
-from giftwrap.core.things.pose import closure_pose, copied, exploded_lifts, stood_on_closure
+from giftwrap.core.things.pose import closure_pose, copied, exploded_lifts, stood_on_closure, turned_over
 from giftwrap.core.things.received import added_parts, extent_around, hidden_parts, with_added
 from giftwrap.core.things.shown import Shown
 from giftwrap.core.things.thing import Extent, Piece, Thing
-from giftwrap.core.wrap.panel import Sheet, back_mesh, face_mesh, lay_panels
+from giftwrap.core.wrap.laid import Laid
+from giftwrap.core.wrap.laying import Turned, lay_panels
+from giftwrap.core.wrap.wrapped import WrappedSheet
 
 MOST_TRIANGLES = 6_000_000
 """Of a pack with its copies; a quarter of it for the page, which draws fewer columns."""
@@ -36,16 +38,20 @@ class VesselShape:
 
     wall : the surfaces of the body, which close around it together
     panels : its labels, then what is printed on models that were added to it
+    surfaces : of each part that labels may be picked on, as it was formed
+    poses : (4, 4) float each, from there to where those parts are
     """
 
     pack: Pack
     formed: FormedBody
     fill: Fill | None
     built: Built | None
-    sheets: tuple[Sheet, ...]
+    sheets: tuple[Laid, ...]
     wall: tuple[Mesh, ...]
     pieces: tuple[Piece, ...]
     panels: tuple[Printed, ...]
+    surfaces: Mapping[str, Callable[[], Mesh]]
+    poses: Mapping[str, Array]
 
     @property
     def height(self) -> float:
@@ -90,8 +96,6 @@ def shape_vessel(
     with within("form"):
         formed = form_body(vessel.body, coarse=coarse)
         built = build_closure(vessel.closure, formed, coarse=coarse) if vessel.closure else None
-    sheets = lay_panels(_wrapped(pack), formed)
-    _refuse_covered(built, sheets)
     hidden = hidden_parts(pack)
     lifts = exploded_lifts(pack, built, formed)
     with within("form"):
@@ -101,15 +105,15 @@ def shape_vessel(
         dipped = raised(tube, float(pose[2, 3]) + lifts.get(tube.name, 0.0)) if tube and straight else None
         outside, drop = rim_start(formed)
         skins = outside_skins(formed, outside, artwork or {}, coarse=coarse)
+    labelled = _surfaces(skins, built)
+    sheets = lay_panels(pack.panels, labelled, Turned(formed, built))
+    _refuse_covered(built, sheets)
+    with within("form"):
         rim, inside = rim_of(formed, skins[-1].positions[:, -1], drop)
-        fill, immersed = None, None
-        if vessel.contents:
-            contact = contact_height(formed, vessel.contents, inside)
-            hole = hole_of(dipped, contact) if dipped else None
-            fill = pour(formed, vessel.contents, inside, (hole,) if hole else ())
-            if dipped and hole:
-                immersed = immerse(dipped, fill.contact, vessel.contents.fill_height)
+        fill, immersed = _filled(vessel.contents, formed, inside, dipped)
     wall = plain(vessel.body.material)
+    poses = {name: pose @ shift(0, 0, lifts.get(name, 0.0)) for name in labelled}
+    poses[BODY] = np.eye(4)
     shown = Shown(plain(vessel.contents.material) if vessel.contents else None, hidden)
     pieces: list[Piece] = []
     dry = fill.dry if fill else inside
@@ -123,36 +127,44 @@ def shape_vessel(
         pieces += shown.touching("body", "body", wall, wet)
         pieces += shown.contents("contents-top", skins_mesh(fill.top))
     if built:
-        pieces += _closure(built, pose, lifts, shown)
+        pieces += _closure(built, poses, shown)
         if tube:
             pieces += _tube(tube, dipped, immersed, pose @ shift(0, 0, lifts.get(tube.name, 0.0)), shown)
-    pieces += _labels(sheets, lifts.get("labels", 0.0), shown)
+    pieces += _labels(sheets, poses, lifts.get("labels", 0.0), shown)
     _refuse_too_many(pack, pieces, MOST_TRIANGLES / 4 if coarse else MOST_TRIANGLES)
     pieces, panels = with_added(
         pack, pieces, tuple(sheet.printed for sheet in sheets), artwork or {}, coarse=coarse
     )
     pieces += copied(pack, pieces)
     if vessel.stands_on == "closure":
-        pieces = stood_on_closure(pieces)
-    return VesselShape(pack, formed, fill, built, sheets, surfaces, tuple(pieces), panels)
+        over = turned_over(pieces)
+        pieces = stood_on_closure(pieces, over)
+        poses = {name: over @ own for name, own in poses.items()}
+    return VesselShape(pack, formed, fill, built, sheets, surfaces, tuple(pieces), panels, labelled, poses)
 
 
-def _wrapped(pack: Pack) -> list[WrapPanel]:
-    """A vessel's labels. Raises PackError when one is picked, as on a received model."""
-    for i, panel in enumerate(pack.panels):
-        if not isinstance(panel, WrapPanel):
-            raise PackError(
-                f"“{panel.name}” lies on a picked place, which only received models have: lay it "
-                "around the pack.",
-                f"panels.{i}.kind",
-            )
-    return [panel for panel in pack.panels if isinstance(panel, WrapPanel)]
+def _filled(
+    contents: Contents | None, formed: FormedBody, inside: Skin, dipped: Tube | None
+) -> tuple[Fill | None, Immersed | None]:
+    """What fills a body, and the tube that stands in it."""
+    if contents is None:
+        return None, None
+    contact = contact_height(formed, contents, inside)
+    hole = hole_of(dipped, contact) if dipped else None
+    fill = pour(formed, contents, inside, (hole,) if hole else ())
+    return fill, immerse(dipped, fill.contact, contents.fill_height) if dipped and hole else None
 
 
-def _closure(built: Built, pose: Array, lifts: Mapping[str, float], shown: Shown) -> list[Piece]:
+def _surfaces(skins: Sequence[Skin], built: Built | None) -> dict[str, Callable[[], Mesh]]:
+    """The surface of each part that labels may be picked on."""
+    solids = {solid.name: partial(getattr, solid, "mesh") for solid in (built.solids if built else ())}
+    return {BODY: partial(skins_mesh, skins), **solids}
+
+
+def _closure(built: Built, poses: Mapping[str, Array], shown: Shown) -> list[Piece]:
     pieces = []
     for solid in filter(lambda solid: shown.part(solid.name), built.solids):
-        mesh = moved(solid.mesh, pose @ shift(0, 0, lifts.get(solid.name, 0.0)))
+        mesh = moved(solid.mesh, poses[solid.name])
         pieces.append(Piece(solid.name, solid.name, "closure", mesh, solid.material))
     return pieces
 
@@ -172,24 +184,25 @@ def _tube(
     return pieces
 
 
-def _labels(sheets: tuple[Sheet, ...], out: float, shown: Shown) -> list[Piece]:
+def _labels(sheets: tuple[Laid, ...], poses: Mapping[str, Array], off: float, shown: Shown) -> list[Piece]:
+    """Labels where their parts are, and so many mm before them."""
     pieces = []
-    place = shift(0.0, -out, 0.0)
     for index, sheet in enumerate(sheets):
         part = f"label-{index + 1}"
         stock = sheet.panel.made_of
+        place = shift(0.0, -off, 0.0) @ poses[sheet.part]
         if shown.part(part):
-            pieces.append(Piece(part, part, "labels", moved(face_mesh(sheet), place), stock, panel=index))
+            pieces.append(Piece(part, part, "labels", moved(sheet.face, place), stock, panel=index))
             if not isinstance(stock, Clear):
-                pieces.append(Piece(f"{part}-back", part, "labels", moved(back_mesh(sheet), place), stock))
+                pieces.append(Piece(f"{part}-back", part, "labels", moved(sheet.back, place), stock))
     return pieces
 
 
-def _refuse_covered(built: Built | None, sheets: tuple[Sheet, ...]) -> None:
+def _refuse_covered(built: Built | None, sheets: tuple[Laid, ...]) -> None:
     if not built or built.skirt is None:
         return
     for index, sheet in enumerate(sheets):
-        if sheet.top > built.skirt:
+        if isinstance(sheet, WrappedSheet) and sheet.part == BODY and sheet.top > built.skirt:
             raise PackError(
                 f"“{sheet.panel.name}” reaches under the closure at {built.skirt:.1f} mm: "
                 "make it shorter or lower it.",

@@ -107,5 +107,7 @@ def stretch_of(points: Array, faces: Indices, places: Array) -> Array:
     det = flat[:, 0, 0] * flat[:, 1, 1] - flat[:, 0, 1] * flat[:, 1, 0]
     sound = np.abs(det) > 1e-18
     found = np.ones((len(faces), 2))
-    found[sound] = np.linalg.svd(surface[sound] @ np.linalg.inv(flat[sound]), compute_uv=False)
+    (p, q), (r, s) = np.moveaxis(surface[sound] @ np.linalg.inv(flat[sound]), 0, 2)
+    whole, apart = p * p + q * q + r * r + s * s, np.hypot(p * p + q * q - r * r - s * s, 2 * (p * r + q * s))
+    found[sound] = np.sqrt(np.maximum(np.stack([whole + apart, whole - apart], axis=-1) / 2, 0.0))
     return found

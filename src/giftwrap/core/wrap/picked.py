@@ -2,20 +2,20 @@
 
 from __future__ import annotations
 
+import threading
 from dataclasses import dataclass
+from functools import cached_property
 
 import igl
 import numpy as np
-import shapely
+from cachetools import LRUCache, cached
 from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components, dijkstra
-from scipy.spatial import cKDTree
 from shapely import Polygon
-from shapely.geometry.polygon import orient
+from typing_extensions import override
 
-from giftwrap.core.errors import PackError
-from giftwrap.core.mesh.flat import flat_triangles
-from giftwrap.core.mesh.mesh import Mesh, together
+from giftwrap.core.errors import PackError, within
+from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.mesh.path import Array, Indices
 from giftwrap.core.mesh.topology import (
     edges_of,
@@ -25,15 +25,15 @@ from giftwrap.core.mesh.topology import (
     next_corner,
     pieces_of,
     point_normals,
-    rings_of,
-    without_doubles,
 )
 from giftwrap.core.model import PickedPanel
 from giftwrap.core.wrap.flattening import Flat, flattened
-from giftwrap.core.wrap.panel import GLUE_GAP
+from giftwrap.core.wrap.laid import GLUE_GAP, Laid, Piece, back_of, cut_of, cut_to, raised
 
-JOIN, WELD, MET = 1e-4, 1e-3, 1e-3
-"""Mm within which points of a part are one, those of a label cut out of it, and an outline its size."""
+KEPT = 48
+"""Labels whose places are kept."""
+JOIN = 1e-4
+"""Mm within which points of a part are one."""
 LEAST_LOOP, SMOOTH = 2.0, 0.4
 """Mm that a loop drawn by hand must be across, and by which its corners are rounded."""
 AROUND_EDGES = 1.35
@@ -48,18 +48,22 @@ MARGIN = 0.1
 """Share of a label by which what is laid flat reaches beyond it."""
 
 
-@dataclass(frozen=True)
-class PickedSheet:
-    """A label as it lies on a received model.
-
-    face : its printed side, uvs left to right and bottom to top; back : the other, with its edges
-    stretch : the most that a mm of it is longer or shorter than it is printed, as a share
-    """
+@dataclass(frozen=True, kw_only=True)
+class PickedSheet(Laid):
+    """A label as it lies where it was picked; `piece` is what it covers of the surface."""
 
     panel: PickedPanel
-    face: Mesh
-    back: Mesh
-    stretch: float
+    piece: Piece
+
+    @cached_property
+    @override
+    def face(self) -> Mesh:
+        return raised(self.piece, self.out)
+
+    @cached_property
+    @override
+    def back(self) -> Mesh:
+        return back_of(self.piece, self.gap, self.out)
 
 
 def lay_picked(panel: PickedPanel, mesh: Mesh, *, place: str) -> PickedSheet:
@@ -69,20 +73,34 @@ def lay_picked(panel: PickedPanel, mesh: Mesh, *, place: str) -> PickedSheet:
 
     Raises PackError when there is no such place, or the label is larger than it.
     """
-    shape = outline_of(panel, place)
+    with within(place):
+        piece = _piece_of(panel, mesh)
+    return PickedSheet(panel=panel, part=panel.part, piece=piece)
+
+
+def _place(panel: PickedPanel, mesh: Mesh) -> tuple[object, ...]:
+    outline = None if panel.outline is None else tuple(panel.outline)
+    own = (panel.part, panel.at, panel.turn, panel.grow, panel.width, panel.height, panel.thickness)
+    return mesh.digest, *own, panel.rounding, outline, panel.name
+
+
+@cached(LRUCache(KEPT), key=_place, lock=threading.Lock())
+def _piece_of(panel: PickedPanel, mesh: Mesh) -> Piece:
+    """What a label covers of a part; kept, since what is printed on it changes more often."""
+    shape = cut_of(panel)
     points, around, flat = _laid(panel, mesh)
-    cut = _cut_out(panel, points, point_normals(points, around), around, flat)
+    size = (panel.width, panel.height)
+    piece = _cut_out(size, points, point_normals(points, around), around, flat)
     if shape is not None:
-        cut = _cut_to(cut, shape)
-    covered = _flat_area(cut) / (panel.width * panel.height if shape is None else shape.area)
+        piece = cut_to(piece, shape, size)
+    covered = _flat_area(piece, size) / (panel.width * panel.height if shape is None else shape.area)
     if covered < 1 - MISSING:
         raise PackError(
             f"Only {100 * covered:.0f} % of “{panel.name}” lies on “{panel.part}” there: make it smaller, "
             "move it, or let it go on over sharper edges.",
-            f"{place}.width",
+            "width",
         )
-    out = GLUE_GAP + panel.thickness
-    return PickedSheet(panel, _raised(cut, out), _back(cut, GLUE_GAP, out), cut.stretch)
+    return piece
 
 
 def _laid(panel: PickedPanel, mesh: Mesh) -> tuple[Array, Indices, Flat]:
@@ -96,27 +114,14 @@ def _laid(panel: PickedPanel, mesh: Mesh) -> tuple[Array, Indices, Flat]:
     region = _grown(points, faces, seed, reach * AROUND_EDGES, panel.grow)
     for _ in range(PASSES):
         vertex, around = _cut_open(points, region, frame)
-        flat = _about_seed(
-            flattened(points[vertex], around, f"“{panel.part}”"), points[vertex], around, frame, panel.turn
-        )
+        there = points[vertex]
+        # what is printed is as long as it is on its own face
+        face = there + (GLUE_GAP + panel.thickness) * point_normals(there, around)
+        flat = _about_seed(flattened(face, around, f"“{panel.part}”"), there, around, frame, panel.turn)
         region, before = region[_needed(flat, around, panel)], region
         if len(region) == len(before):
             break
     return points[vertex], around, flat
-
-
-def outline_of(panel: PickedPanel, place: str) -> Polygon | None:
-    """What a label is cut to, if it is no rectangle, mm. Raises PackError when that crosses itself."""
-    if panel.outline is None:
-        return None
-    shape = Polygon(panel.outline)
-    half = 0.5 * panel.width + MET, 0.5 * panel.height + MET
-    left, foot, right, top = shape.bounds
-    if not shape.is_valid or shape.area < MET:
-        raise PackError(f"The outline of “{panel.name}” crosses itself: draw it anew.", f"{place}.outline")
-    if left < -half[0] or right > half[0] or foot < -half[1] or top > half[1]:
-        raise PackError(f"The outline of “{panel.name}” goes beyond its size.", f"{place}.outline")
-    return shape
 
 
 def lassoed(panel: PickedPanel, mesh: Mesh, loop: Array) -> PickedPanel:
@@ -184,18 +189,6 @@ class _Frame:
     right: Array
     up: Array
     out: Array
-
-
-@dataclass(frozen=True)
-class _Cut:
-    """A label cut out of a surface: its points there with their normals, and where they lie on it, 0 to 1."""
-
-    positions: Array
-    normals: Array
-    uvs: Array
-    faces: Indices
-    size: tuple[float, float]
-    stretch: float
 
 
 def _frame(middle: Array, normal: Array) -> _Frame:
@@ -278,68 +271,28 @@ def _about_seed(flat: Flat, points: Array, faces: Indices, frame: _Frame, turn: 
     return Flat((flat.places - origin) @ turned.T, flat.stretch)
 
 
-def _cut_out(panel: PickedPanel, points: Array, normals: Array, faces: Indices, flat: Flat) -> _Cut:
+def _cut_out(size: tuple[float, float], points: Array, normals: Array, faces: Indices, flat: Flat) -> Piece:
     """The label's rectangle cut out of a flat piece, with the surface's places and normals."""
-    size = np.array([panel.width, panel.height])
-    values = np.hstack([flat.places / size + 0.5, points, normals])
-    source = np.arange(len(faces))
+    values = np.hstack([flat.places / np.array(size) + 0.5, points, normals])
     for k in (0, 1):
         for sign, limit in ((1.0, 0.0), (-1.0, -1.0)):
-            values, faces, source = _clipped(values, faces, source, sign * values[:, k] - limit)
+            values, faces = _clipped(values, faces, sign * values[:, k] - limit)
     corner = values[faces][:, :, :2]
     area = np.abs(_cross(corner[:, 1] - corner[:, 0], corner[:, 2] - corner[:, 0]))
-    faces, source, area = faces[area > 1e-12], source[area > 1e-12], area[area > 1e-12]
-    most = np.abs(np.log(flat.stretch[source])).max(axis=1) if len(faces) else np.zeros(1)
-    order = np.argsort(most)
-    share = np.cumsum(area[order]) / max(float(area.sum()), 1e-30) if len(faces) else np.ones(1)
-    stretch = float(np.expm1(most[order][int(np.searchsorted(share, 0.99))]))
+    faces = faces[area > 1e-12]
     used, numbered = np.unique(faces, return_inverse=True)
     values = values[used]
     directed = values[:, 5:8] / np.maximum(np.linalg.norm(values[:, 5:8], axis=1, keepdims=True), 1e-30)
-    return _Cut(
-        values[:, 2:5], directed, values[:, :2], numbered.reshape(-1, 3), tuple(size.tolist()), stretch
-    )
+    return Piece(values[:, 2:5], directed, values[:, :2], numbered.reshape(-1, 3))
 
 
-def _cut_to(cut: _Cut, shape: Polygon) -> _Cut:
-    """A label cut to an outline, mm from its middle."""
-    size = np.array(cut.size)
-    places = (cut.uvs - 0.5) * size
-    triangles = shapely.polygons(places[cut.faces])
-    shapely.prepare(shape)
-    whole = shapely.contains_properly(shape, triangles)
-    edge = np.flatnonzero(~whole & shapely.intersects(shape, triangles))
-    table = np.hstack([cut.uvs, cut.positions, cut.normals])
-    values, faces, count = [table], [cut.faces[whole]], len(table)
-    for number, part in zip(edge, shapely.intersection(shape, triangles[edge]), strict=True):
-        corners = np.column_stack([places[cut.faces[number]], np.ones(3)])
-        for piece in getattr(part, "geoms", [part]):
-            if not isinstance(piece, Polygon) or piece.area < 1e-9:
-                continue
-            at, found = flat_triangles(orient(piece))
-            weights = np.linalg.solve(corners.T, np.column_stack([at, np.ones(len(at))]).T).T
-            values.append(weights @ table[cut.faces[number]])
-            faces.append(found + count)
-            count += len(at)
-    everything = np.vstack(values)
-    one, other = cKDTree(everything[:, 2:5]).query_pairs(WELD, output_type="ndarray").T
-    graph = coo_matrix((np.ones(len(one)), (one, other)), shape=(len(everything),) * 2)
-    index = connected_components(graph, directed=False)[1]
-    joined = index[np.vstack(faces)]
-    joined = joined[without_doubles(joined)]
-    used, numbered = np.unique(joined, return_inverse=True)
-    kept = everything[np.unique(index, return_index=True)[1][used]]
-    normals = kept[:, 5:8] / np.maximum(np.linalg.norm(kept[:, 5:8], axis=1, keepdims=True), 1e-30)
-    return _Cut(kept[:, 2:5], normals, kept[:, :2], numbered.reshape(-1, 3), cut.size, cut.stretch)
-
-
-def _clipped(values: Array, faces: Indices, source: Indices, inside: Array) -> tuple[Array, Indices, Indices]:
+def _clipped(values: Array, faces: Indices, inside: Array) -> tuple[Array, Indices]:
     """Triangles cut where `inside` turns negative; what is cut shares the new points along its edges."""
     keep = inside[faces] >= 0
     count = keep.sum(axis=1)
     cut = np.flatnonzero((count > 0) & (count < 3))
     if not len(cut):
-        return values, faces[count == 3], source[count == 3]
+        return values, faces[count == 3]
     edges = edges_of(faces[cut])
     flat = edges.of_face.reshape(-1)
     first = edges.order[edges.starts]
@@ -349,7 +302,7 @@ def _clipped(values: Array, faces: Indices, source: Indices, inside: Array) -> t
     share = np.where(crossing, inside[start] / np.where(crossing, inside[start] - inside[end], 1.0), 0.0)
     made = values[start] + share[:, None] * (values[end] - values[start])
     fresh = len(values) + flat.reshape(-1, 3)
-    parts, from_face = [faces[count == 3]], [source[count == 3]]
+    parts = [faces[count == 3]]
     for k in range(3):
         one, two = (k + 1) % 3, (k + 2) % 3
         alone = keep[cut][:, k] & ~keep[cut][:, one] & ~keep[cut][:, two]
@@ -358,41 +311,13 @@ def _clipped(values: Array, faces: Indices, source: Indices, inside: Array) -> t
         parts.append(np.stack([corners[alone, k], fresh[alone, k], fresh[alone, two]], axis=1))
         parts.append(np.stack([fresh[pair, k], corners[pair, one], corners[pair, two]], axis=1))
         parts.append(np.stack([fresh[pair, k], corners[pair, two], fresh[pair, two]], axis=1))
-        from_face += [source[cut][alone], source[cut][pair], source[cut][pair]]
-    return np.vstack([values, made]), np.vstack(parts), np.concatenate(from_face)
+    return np.vstack([values, made]), np.vstack(parts)
 
 
 def _cross(one: Array, other: Array) -> Array:
     return np.asarray(one[..., 0] * other[..., 1] - one[..., 1] * other[..., 0])
 
 
-def _flat_area(cut: _Cut) -> float:
-    corners = cut.uvs[cut.faces] * np.array(cut.size)
+def _flat_area(piece: Piece, size: tuple[float, float]) -> float:
+    corners = piece.uvs[piece.faces] * np.array(size)
     return float(np.abs(_cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])).sum() / 2)
-
-
-def _raised(cut: _Cut, out: float) -> Mesh:
-    return Mesh(cut.positions + out * cut.normals, cut.normals, cut.uvs, cut.faces)
-
-
-def _back(cut: _Cut, gap: float, out: float) -> Mesh:
-    """The back of a label and its edges; with its face it is one closed shell."""
-    under = Mesh(cut.positions + gap * cut.normals, -cut.normals, cut.uvs, cut.faces[:, ::-1].copy())
-    strips = [under]
-    for ring in rings_of(edges_of(cut.faces).rims):
-        loop = np.append(ring, ring[0])
-        top, foot = (
-            cut.positions[loop] + out * cut.normals[loop],
-            cut.positions[loop] + gap * cut.normals[loop],
-        )
-        along = np.diff(top, axis=0)
-        facing = np.cross(along, cut.normals[loop[:-1]])
-        facing /= np.maximum(np.linalg.norm(facing, axis=1, keepdims=True), 1e-30)
-        corners = np.concatenate([top[:-1], top[1:], foot[:-1], foot[1:]])
-        n = len(along)
-        i = np.arange(n)
-        faces = np.concatenate(
-            [np.stack([i, i + 2 * n, i + n], -1), np.stack([i + n, i + 2 * n, i + 3 * n], -1)]
-        )
-        strips.append(Mesh(corners, np.tile(facing, (4, 1)), np.zeros((4 * n, 2)), faces))
-    return together(*strips)

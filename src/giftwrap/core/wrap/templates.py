@@ -7,11 +7,11 @@ from collections.abc import Sequence
 from shapely import Polygon, box
 from shapely.affinity import translate
 
-from giftwrap.core.errors import PackError
+from giftwrap.core.errors import PackError, within
 from giftwrap.core.formats.blank_lines import MARGIN, FlatDrawing, FlatLine, LineKind
-from giftwrap.core.model import PickedPanel, Printed
+from giftwrap.core.model import Printed
 from giftwrap.core.model.panel import Place
-from giftwrap.core.wrap.picked import outline_of
+from giftwrap.core.wrap.laid import cut_of
 
 MOST_BLEED = 20.0
 
@@ -22,24 +22,20 @@ def template_of(
     """A panel's cut, what is printed beyond it and what is safe from the knife, both in mm; its middle and
     its top are marked, and its size is written below.
 
-    outline : what it is cut to, mm from its lower left corner, where that is another than the panel says
+    outline : what it is lying flat, mm from its lower left corner, where that is no rectangle
 
     Raises PackError when nothing of the panel is safe, or the bleed is absurd.
     """
     if not 0 <= bleed <= MOST_BLEED:
         raise PackError(f"Bleed takes 0 to {MOST_BLEED:g} mm.", "bleed")
     off = MARGIN + bleed
-    shape = outline_of(panel, "panel") if isinstance(panel, PickedPanel) else None
-    if outline is not None:
-        flat = Polygon(outline)
-        if not flat.is_valid or flat.is_empty:
-            raise PackError(f"The outline of “{panel.name}” crosses itself.", "outline")
-    elif shape is not None:
-        flat = translate(shape, panel.width / 2, panel.height / 2)
-    else:
-        flat = box(0, 0, panel.width, panel.height)
-    left, foot, right, top = flat.bounds if outline is not None else (0.0, 0.0, panel.width, panel.height)
-    cut = translate(flat, off - left, off - foot)
+    page = box(0, 0, panel.width, panel.height) if outline is None else Polygon(outline)
+    if not page.is_valid or page.is_empty:
+        raise PackError(f"The outline of “{panel.name}” crosses itself.", "outline")
+    left, foot, right, top = page.bounds
+    page = translate(page, -left, -foot)
+    with within("panel"):
+        cut = translate(cut_of(panel, page) or page, off, off)
     kept = cut.buffer(-safe, join_style="mitre")
     if not isinstance(kept, Polygon) or kept.is_empty:
         raise PackError(

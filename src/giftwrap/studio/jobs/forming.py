@@ -3,6 +3,7 @@
 from dataclasses import asdict
 from typing import Any
 
+import numpy as np
 from django.http import HttpRequest, HttpResponse
 from ninja import Router, Schema
 from pydantic import Field
@@ -17,12 +18,17 @@ from giftwrap.core.materials.optics import METALS
 from giftwrap.core.materials.starting import starting_materials
 from giftwrap.core.model.carton import Side
 from giftwrap.core.model.closure import ClosureKind
+from giftwrap.core.model.document import Millimetres
 from giftwrap.core.model.material import Clear, Cloudy, Metal, Opaque
+from giftwrap.core.things.carton import CartonPack
 from giftwrap.core.things.facts import DENSITIES
+from giftwrap.core.things.picking import loop_on, picked_on
+from giftwrap.core.things.received import ReceivedPack
 from giftwrap.core.things.silhouette import silhouette_svg
 from giftwrap.core.things.starting import StartingPoint, starting_points
 from giftwrap.core.things.vessel import VesselShape
-from giftwrap.core.wrap.starting import starting_panel
+from giftwrap.core.wrap.laying import Turned
+from giftwrap.core.wrap.starting import LabelKind, starting_panel
 from giftwrap.studio.jobs.shapes import shape_answer, shape_for_page
 from giftwrap.studio.jobs.told import CartonOut, ReceivedOut, VesselOut
 from giftwrap.studio.schema import answers
@@ -102,16 +108,56 @@ def shape(request: HttpRequest, data: ShapeIn) -> HttpResponse:
     return HttpResponse(answer, content_type="application/json")
 
 
-@router.post("/starting-panel", response=core.WrapPanel)
-def new_panel(request: HttpRequest, data: ShapeIn) -> core.WrapPanel:
-    """A label of a size that suits a pack, for one that has none yet."""
+@router.post("/starting-panel", response=core.Panel)
+def new_panel(request: HttpRequest, data: ShapeIn, kind: LabelKind = "around") -> Any:
+    """A label of a kind, of a size that suits a pack."""
     shape = shape_for_page(data.dressed())
     if not isinstance(shape, VesselShape):
         raise PackError(
             "A carton is printed on its blank, a received model where one picks a place: begin there.",
             "panels",
         )
-    return starting_panel(shape.formed, shape.sheets)
+    return starting_panel(Turned(shape.formed, shape.built), kind, shape.sheets)
+
+
+def _labelled(data: ShapeIn) -> VesselShape | ReceivedPack:
+    """A pack that labels may be laid on. Raises PackError when it is a carton."""
+    shape = shape_for_page(data.dressed())
+    if isinstance(shape, CartonPack):
+        raise PackError("A carton is printed on its blank: place artwork there.", "panels")
+    return shape
+
+
+class PickedIn(ShapeIn):
+    """A pack, and a place on a part of it as it stands, mm."""
+
+    part: str = Field(max_length=120)
+    at: tuple[Millimetres, Millimetres, Millimetres]
+
+
+@router.post("/picked-panel", response=core.PickedPanel)
+def panel_picked(request: HttpRequest, data: PickedIn) -> core.PickedPanel:
+    """A new label on a place that was picked."""
+    shape = _labelled(data)
+    return picked_on(shape, data.part, data.at)
+
+
+class LassoIn(ShapeIn):
+    """A picked label of a pack, by its number, and a loop drawn on a part of it: mm as it stands."""
+
+    panel: int = Field(ge=0, le=200)
+    part: str = Field(max_length=120)
+    loop: list[tuple[Millimetres, Millimetres, Millimetres]] = Field(min_length=3, max_length=2000)
+
+
+@router.post("/lasso", response=core.PickedPanel)
+def lasso_label(request: HttpRequest, data: LassoIn) -> core.PickedPanel:
+    """A label cut to a loop that was drawn around its place."""
+    panels = data.pack.panels
+    panel = panels[data.panel] if data.panel < len(panels) else None
+    if not isinstance(panel, core.PickedPanel):
+        raise PackError("There is no such label on a picked place: pick one first.", "panel")
+    return loop_on(_labelled(data), panel, data.part, np.array(data.loop))
 
 
 @router.get("/materials", response=MaterialsOut)

@@ -26,6 +26,9 @@ from giftwrap.core.things.outlines import outlines_of
 from giftwrap.core.things.received import ReceivedPack, received_facts
 from giftwrap.core.things.thing import Piece, Thing
 from giftwrap.core.things.vessel import VesselShape
+from giftwrap.core.wrap.laid import Laid
+from giftwrap.core.wrap.sleeve import SleeveSheet
+from giftwrap.core.wrap.wrapped import WrappedSheet
 from giftwrap.studio.files import artwork_of
 from giftwrap.studio.jobs.told import CartonOut, Outline, ReceivedOut, VesselOut
 
@@ -62,6 +65,7 @@ def _received_fields(shaped: ReceivedPack) -> dict[str, Any]:
     front, side = outlines_of(shaped.pieces, 0.0, 90.0)
     return {
         "facts": asdict(received_facts(shaped)),
+        "sheets": [_sheet_fields(sheet) for sheet in shaped.sheets],
         "panels": _printed(shaped.panels),
         "surfaces": _surfaces(shaped.pieces),
         "parts": shaped.parts,
@@ -161,20 +165,29 @@ def _vessel_fields(shaped: VesselShape) -> dict[str, Any]:
             "limits": drawing.limits,
         },
         "zones": [{**asdict(zone), "wall": walls[zone.name]} for zone in zones],
-        "sheets": [
-            {
-                "name": sheet.panel.name,
-                "wall": _outline(sheet.wall.points),
-                "around": sheet.around,
-                "deepest": deepest_colour(sheet.panel.made_of),
-                "tapers": sheet.tapers,
-                "outline": sheet.development and _outline(sheet.development.outline),
-            }
-            for sheet in shaped.sheets
-        ],
+        "sheets": [_sheet_fields(sheet) for sheet in shaped.sheets],
         "panels": _printed(shaped.panels),
         "surfaces": _surfaces(shaped.pieces),
         "parts": shaped.parts,
+    }
+
+
+def _sheet_fields(sheet: Laid) -> dict[str, Any]:
+    wrapped = sheet if isinstance(sheet, WrappedSheet) else None
+    sleeve = sheet if isinstance(sheet, SleeveSheet) else None
+    path = wrapped.path if wrapped and wrapped.part == core.BODY else sleeve and sleeve.path
+    cut = sheet.cut
+    return {
+        "name": sheet.panel.name,
+        "wall": _outline(path.points) if path else [],
+        "around": sheet.around,
+        "deepest": deepest_colour(sheet.panel.made_of),
+        "tapers": wrapped is not None and wrapped.tapers,
+        "outline": wrapped and wrapped.development and _outline(wrapped.development.outline),
+        "cut": cut and _outline(np.array(cut.exterior.coords)),
+        "mean": sheet.stretch.mean,
+        "worst": sheet.stretch.worst,
+        "shrink": sleeve and _outline(np.stack([sleeve.path.lengths(), sleeve.shrink], axis=1)),
     }
 
 

@@ -36,16 +36,26 @@ class SurfaceOut(Schema):
 
 
 class SheetOut(Schema):
-    """A label as laid: the wall behind it, mm around the pack there, and the darkest colour that its
-    stock's shine leaves; whether it lies on a wall that narrows, and what it is cut to when it is developed,
-    mm from its lower left corner."""
+    """A label as laid.
+
+    wall : of the body behind it, if it is wound around that; around : mm around it there
+    deepest : the darkest colour that its stock's shine leaves
+    tapers : whether it lies on a wall that narrows; outline : what it is lying flat when it is developed, mm
+        from its lower left corner; cut : what it is cut to, if that is no rectangle, mm from that of its page
+    mean, worst : by how much it is stretched, as shares
+    shrink : of a sleeve: mm up the film, and how far it shrinks there
+    """
 
     name: str
     wall: Outline
-    around: float
+    around: float | None
     deepest: HexColour | None
     tapers: bool
     outline: Outline | None
+    cut: Outline | None
+    mean: float
+    worst: float
+    shrink: Outline | None
 
 
 class ZoneOut(Schema):
@@ -201,7 +211,6 @@ class ReceivedFactsOut(Schema):
     open_parts: dict[str, int]
     contents_ml: float | None
     grams: float | None
-    stretch: list[float]
     cautions: list[str]
 
 
@@ -211,6 +220,7 @@ class ReceivedOut(Schema):
 
     kind: Literal["received"] = "received"
     facts: ReceivedFactsOut
+    sheets: list[SheetOut]
     panels: list[core.Printed]
     surfaces: list[SurfaceOut]
     parts: list[str]

@@ -1,7 +1,6 @@
 """Artwork: dropping files in, looking at them, and the print they make on a panel."""
 
 import io
-import math
 from dataclasses import asdict
 from typing import Annotated, Any, Literal
 
@@ -132,8 +131,7 @@ def check_print(request: HttpRequest, data: PreflightIn) -> Any:
         raise PackError("There is no such panel on this pack: choose one of its labels.", "panel")
     sheets = shape.sheets if isinstance(shape, VesselShape) else ()
     sheet = sheets[data.panel] if data.panel < len(sheets) else None
-    around = sheet.around if sheet else None
-    diameter = sheet.around / math.pi if sheet and sheet.formed.loft.is_round else None
+    around, diameter = (sheet.around, sheet.diameter) if sheet else (None, None)
     found = preflight(shape.panels[data.panel], files, around=around, diameter=diameter)
     return [asdict(one) for one in found]
 

@@ -7,7 +7,6 @@ import zipfile
 from pathlib import Path
 from typing import Any, Literal
 
-import numpy as np
 from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
 from ninja import File, Query, Router, Schema
@@ -16,18 +15,13 @@ from PIL import Image
 from pydantic import Field
 
 from giftwrap.core import model as core
-from giftwrap.core.errors import ArtworkError, ModelError, PackError
-from giftwrap.core.model.document import Millimetres
+from giftwrap.core.errors import ArtworkError, ModelError
 from giftwrap.core.model.palette import Entries
-from giftwrap.core.model.panel import Ring
 from giftwrap.core.received.beginning import begin, merged, replaced, resized, split
 from giftwrap.core.received.kept import KeptModel, kept_model
 from giftwrap.core.received.reading import CHORD, LEAST_CHORD, MAX_BYTES, MOST_CHORD, ReadMaterial, read_model
-from giftwrap.core.things.received import received_model
-from giftwrap.core.wrap.picked import lassoed
 from giftwrap.studio.files import artwork_of, contents_of, name_of, store
 from giftwrap.studio.jobs import services
-from giftwrap.studio.jobs.forming import ShapeIn
 from giftwrap.studio.jobs.models import Job
 from giftwrap.studio.library.artwork import add_artwork
 from giftwrap.studio.room import take_room
@@ -110,38 +104,6 @@ def merge_parts(request: HttpRequest, data: PartsIn) -> core.Received:
 def resize_model(request: HttpRequest, data: ResizeIn) -> core.Pack:
     """A pack that is a model in another unit; labels stay where they lie on it."""
     return resized(data.pack, data.unit_mm)
-
-
-class LassoIn(ShapeIn):
-    """A label of a pack that is a model, by its number, and a loop drawn for it on its part: mm."""
-
-    panel: int = Field(ge=0, le=200)
-    loop: list[tuple[Millimetres, Millimetres, Millimetres]] = Field(min_length=3, max_length=2000)
-
-
-class LassoOut(Schema):
-    """Where a label lies that is cut to a loop, mm; its outline is counted from its middle."""
-
-    at: tuple[float, float, float]
-    width: float
-    height: float
-    outline: Ring
-
-
-@router.post("/received/lasso", response=LassoOut)
-def lasso_label(request: HttpRequest, data: LassoIn) -> core.PickedPanel:
-    """A label cut to a loop that was drawn around its place."""
-    pack = data.dressed()
-    panels, form = pack.panels, pack.form
-    panel = panels[data.panel] if data.panel < len(panels) else None
-    if not isinstance(form, core.Received) or not isinstance(panel, core.PickedPanel):
-        raise PackError("There is no such label on a received model: pick a place for one first.", "panel")
-    model = received_model(form, artwork_of(pack.artwork_uses()), frozenset(), coarse=False)
-    if panel.part not in model.surfaces:
-        raise PackError(
-            f"There is no “{panel.part}” to label: pick another place.", f"panels.{data.panel}.part"
-        )
-    return lassoed(panel, model.surfaces[panel.part], np.array(data.loop))
 
 
 def _together(files: list[UploadedFile]) -> tuple[bytes | Path, str]:

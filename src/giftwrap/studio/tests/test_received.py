@@ -107,7 +107,7 @@ class TakenUpTests(ReceivedTestCase):
         self.assertEqual(
             {one["part"] for one in shape["side"]}, {"Bottle", "Liquid", "Cap", "Front label", "label-1"}
         )
-        self.assertLess(shape["facts"]["stretch"][0], 0.01)
+        self.assertLess(shape["sheets"][0]["worst"], 0.01)
         self.assertAlmostEqual(shape["facts"]["contents_ml"], 268, delta=2)
 
     def test_what_is_wrong_is_said_with_its_place(self) -> None:
@@ -159,8 +159,8 @@ class TakenUpTests(ReceivedTestCase):
         label = {"kind": "picked", "part": "Bottle", "at": [0, -35, 60], "width": 20, "height": 20}
         pack["panels"] = [label]
         loop = [[10 * math.sin(t), -34, 60 + 8 * math.cos(t)] for t in (0, 1, 2, 3, 4, 5)]
-        body = {"pack": pack, "panel": 0, "loop": loop}
-        status, found = self.send("post", "/api/received/lasso", body)
+        body = {"pack": pack, "panel": 0, "part": "Bottle", "loop": loop}
+        status, found = self.send("post", "/api/lasso", body)
         self.assertEqual(status, 200, found)
         self.assertGreater(len(found["outline"]), 5)
         self.assertTrue(18 < found["width"] < 22 and 14 < found["height"] < 17, found)
@@ -169,7 +169,7 @@ class TakenUpTests(ReceivedTestCase):
             ({"loop": [[0, -35, 60]] * 3}, "too small"),
             ({"pack": {**pack, "panels": [{**label, "part": "Cork"}]}}, "no “Cork” to label"),
         ):
-            status, refused = self.send("post", "/api/received/lasso", body | wrong)
+            status, refused = self.send("post", "/api/lasso", body | wrong)
             with self.subTest(words):
                 self.assertEqual(status, 422, refused)
                 self.assertIn(words, refused["message"])

@@ -11,7 +11,7 @@ from shapely import Polygon
 from giftwrap.core.model import Body, Corner, Pack, Placement, Vessel, WrapPanel
 from giftwrap.core.reading.reader import EVERYTHING, start_reading
 from giftwrap.core.things.vessel import VesselShape, shape_vessel
-from giftwrap.core.wrap.panel import GLUE_GAP, face_mesh
+from giftwrap.core.wrap.laid import GLUE_GAP
 from giftwrap.core.wrap.printing import compose
 
 FOOT, TOP, TALL = 45.0, 30.0, 120.0
@@ -63,7 +63,7 @@ class ConeTests(TestCase):
     def test_lengths_and_areas_on_the_pack_are_those_of_the_sheet(self) -> None:
         for upside_down in (False, True):
             shape = cup(upside_down=upside_down)
-            face, sheet = face_mesh(shape.sheets[0]), shape.sheets[0]
+            face, sheet = shape.sheets[0].face, shape.sheets[0]
             left, foot, right, top = sheet.development.bounds
             flat = face.uvs * [right - left, top - foot]
             for a, b in ((0, 1), (1, 2), (2, 0)):
@@ -79,7 +79,7 @@ class ConeTests(TestCase):
     def test_every_place_is_where_the_closed_form_has_it(self) -> None:
         """Straight up from the apex, around by the angle."""
         shape = cup()
-        sheet, face = shape.sheets[0], face_mesh(shape.sheets[0])
+        sheet, face = shape.sheets[0], shape.sheets[0].face
         cone = sheet.development
         left, foot, right, top = cone.bounds
         places = face.uvs * [right - left, top - foot] + [left, foot]
@@ -111,7 +111,7 @@ class ConeTests(TestCase):
         self.assertTrue(pulled.tapers)
         self.assertIsNone(pulled.development)
         self.assertIs(pulled.printed, pulled.panel)
-        self.assertGreater(pulled.stretch, 0.15)
+        self.assertGreater(pulled.narrows, 0.15)
 
     def test_a_bulging_wall_says_how_much_paper_would_have_to_give(self) -> None:
         """A wall that goes 3 mm out of the cone in its middle: 3 mm of radius there."""
@@ -122,4 +122,4 @@ class ConeTests(TestCase):
         body = Body(profile=corners, finish=None, wall_thickness=2, base_thickness=3)
         label = WrapPanel(from_base=10, width=100, height=100, developed=True)
         sheet = shape_vessel(Pack(form=Vessel(body=body), panels=[label])).sheets[0]
-        self.assertTrue(0.02 < sheet.stretch < 0.12, sheet.stretch)
+        self.assertTrue(0.02 < sheet.narrows < 0.12, sheet.narrows)

@@ -13,7 +13,7 @@ from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.model import PickedPanel
 from giftwrap.core.tests.models import area_of, as_mesh, lathed, whole
 from giftwrap.core.wrap.flattening import flattened, stretch_of
-from giftwrap.core.wrap.panel import GLUE_GAP
+from giftwrap.core.wrap.laid import GLUE_GAP
 from giftwrap.core.wrap.picked import PickedSheet, lassoed, lay_picked
 
 AT = (0.0, -30.0, 50.0)
@@ -33,18 +33,18 @@ def laid(mesh: Mesh, **change: object) -> PickedSheet:
 class UnrolledTests(TestCase):
     def test_a_cylinder_s_label_keeps_its_lengths(self) -> None:
         sheet = laid(cylinder())
-        self.assertLess(sheet.stretch, 1e-9)
+        self.assertLess(sheet.stretch.worst, 1e-5)
         face = sheet.face
         radius = np.hypot(face.positions[:, 0], face.positions[:, 1])
         out = GLUE_GAP + sheet.panel.stock_thickness
         self.assertLess(float(np.abs(radius - 30 - out).max()), 0.02)
         angles = np.arctan2(face.positions[:, 0], -face.positions[:, 1])
-        np.testing.assert_allclose(face.uvs[:, 0], 0.5 + 30 * angles / 60, atol=0.001)
+        np.testing.assert_allclose(face.uvs[:, 0], 0.5 + 30.17 * angles / 60, atol=0.001)
         np.testing.assert_allclose(face.uvs[:, 1], 0.5 + (face.positions[:, 2] - 50) / 80, atol=1e-3)
 
     def test_it_goes_nearly_all_around(self) -> None:
         sheet = laid(cylinder(), width=180)
-        self.assertLess(sheet.stretch, 1e-9)
+        self.assertLess(sheet.stretch.worst, 1e-5)
         self.assertAlmostEqual(area_of(sheet.face) / (180 * 80), 1, delta=0.01)
         with self.assertRaisesRegex(PackError, "Only 9. % of “Label” lies on “it” there"):
             laid(cylinder(), width=195)
@@ -52,7 +52,7 @@ class UnrolledTests(TestCase):
     def test_a_cone_unrolls(self) -> None:
         cone = as_mesh(lathed((0, 0), (40, 0), (20, 100), (0, 100), sections=180))
         sheet = laid(cone, at=(0.0, -30.0, 50.0), width=50, height=50)
-        self.assertLess(sheet.stretch, 1e-6)
+        self.assertLess(sheet.stretch.worst, 1e-6)
 
     def test_face_and_back_close_around_the_stock(self) -> None:
         sheet = laid(cylinder(), width=60, height=40)
@@ -72,11 +72,11 @@ class UnrolledTests(TestCase):
         solid = trimesh.creation.box((60, 60, 90)).subdivide_to_size(10)
         solid.apply_translation((0, 0, 45))
         box = as_mesh(solid)
-        self.assertLess(laid(box, at=(0, -30, 45), width=55, height=70).stretch, 1e-9)
+        self.assertLess(laid(box, at=(0, -30, 45), width=55, height=70).stretch.worst, 1e-9)
         with self.assertRaisesRegex(PackError, "Only 6. % of “Label”"):
             laid(box, at=(0, -30, 45), width=100, height=70)
         around = laid(box, at=(0, -30, 45), width=100, height=40, grow=95)
-        self.assertLess(around.stretch, 1e-6)
+        self.assertLess(around.stretch.worst, 2e-3)  # it goes around edges on its own face
         self.assertAlmostEqual(
             float(np.abs(around.face.positions[:, 0]).max()), 30 + GLUE_GAP + 0.12, delta=0.03
         )
@@ -89,7 +89,7 @@ class StretchedTests(TestCase):
         ball = as_mesh(trimesh.creation.icosphere(5, 40))
         for side in (20.0, 40.0):
             reach = math.hypot(side, side) / 2
-            stretch = laid(ball, at=(0, -40, 0), width=side, height=side).stretch
+            stretch = laid(ball, at=(0, -40, 0), width=side, height=side).stretch.worst
             with self.subTest(side):
                 self.assertLess(stretch, reach**2 / (6 * 40**2))
                 self.assertGreater(stretch, reach**2 / (6 * 40**2) / 10)
@@ -133,9 +133,9 @@ class LassoTests(TestCase):
         return lassoed(panel, mesh, loop)
 
     def test_a_label_is_cut_to_a_loop_as_it_is_when_laid_flat(self) -> None:
-        """An oval of 40 × 30 mm on a cylinder unrolls to one: its area and extent."""
+        """An oval of 40 × 30 mm on a cylinder unrolls to one: its area and extent, on the printed face."""
         panel = self.drawn(cylinder(360), self.loop())
-        np.testing.assert_allclose((panel.width, panel.height), (40, 30), atol=0.1)
+        np.testing.assert_allclose((panel.width, panel.height), (40 * 30.17 / 30, 30), atol=0.1)
         np.testing.assert_allclose(panel.at, (0, -30, 60), atol=0.05)
         sheet = lay_picked(panel, cylinder(360), place="panels.0")
         self.assertAlmostEqual(area_of(sheet.face) / (math.pi * 20 * 15), 1, delta=0.01)

@@ -12,7 +12,7 @@ from giftwrap.core.model import Oval, SectionMark, WrapPanel
 from giftwrap.core.tests.samples import bottle, cylinder, labelled
 from giftwrap.core.things.starting import starting_vessels
 from giftwrap.core.things.vessel import VesselShape, shape_vessel
-from giftwrap.core.wrap.panel import face_mesh
+from giftwrap.core.wrap.laying import Turned
 from giftwrap.core.wrap.starting import starting_panel
 
 
@@ -29,7 +29,7 @@ class PanelTests(TestCase):
         turn = sheet.columns[-1] - sheet.columns[0]
         self.assertAlmostEqual(turn * (36 + 0.05 + 0.12), 90, places=3)
         self.assertEqual((sheet.across[0], sheet.across[-1]), (0, 1))
-        self.assertEqual(sheet.stretch, 0)
+        self.assertEqual(sheet.narrows, 0)
 
     def test_width_on_an_oval_is_the_ellipse_s_own_arc(self) -> None:
         """Perimeter of an ellipse by Ramanujan's second approximation, good to 1e-9 here."""
@@ -41,7 +41,7 @@ class PanelTests(TestCase):
         h = ((a - b) / (a + b)) ** 2
         around = np.pi * (a + b) * (1 + 3 * h / (10 + np.sqrt(4 - 3 * h)))
         self.assertAlmostEqual(sheet.around / around, 1, places=3)
-        face = face_mesh(sheet)
+        face = sheet.face
         foot = face.positions[np.abs(face.positions[:, 2] - 20) < 1e-6]
         foot = foot[np.argsort(foot[:, 0])]
         self.assertAlmostEqual(np.linalg.norm(np.diff(foot, axis=0), axis=1).sum(), 60, delta=0.02)
@@ -70,7 +70,7 @@ class OverlapTests(TestCase):
         shape = wearing(self.LOW, WrapPanel(from_base=40, width=30, height=20, stock_thickness=0.2))
         meshes = [
             trimesh.Trimesh(mesh.positions, mesh.faces, process=False)
-            for mesh in map(face_mesh, shape.sheets)
+            for mesh in (sheet.face for sheet in shape.sheets)
         ]
         for height, faces in ((30.0, [36.17]), (50.0, [36.17, 36.42])):
             hits = [
@@ -105,15 +105,16 @@ class StartingPanelTests(TestCase):
         for point in starting_vessels():
             with self.subTest(point.slug):
                 bare = point.pack.model_copy(update={"panels": []})
-                formed = shape_vessel(bare, coarse=True).formed
-                first = starting_panel(formed)
+                shape = shape_vessel(bare, coarse=True)
+                bare_pack = Turned(shape.formed, shape.built)
+                first = starting_panel(bare_pack)
                 pack = bare.model_copy(update={"panels": [first]})
-                second = starting_panel(formed, shape_vessel(pack, coarse=True).sheets)
+                second = starting_panel(bare_pack, "around", shape_vessel(pack, coarse=True).sheets)
                 both = shape_vessel(pack.model_copy(update={"panels": [first, second]}), coarse=True)
                 self.assertEqual({sheet.gap for sheet in both.sheets}, {0.05})
 
     def test_on_a_pack_labelled_all_around_it_is_small_and_on_top(self) -> None:
         shape = wearing(WrapPanel(from_base=10, width=225, height=120))
-        seal = starting_panel(shape.formed, shape.sheets)
+        seal = starting_panel(Turned(shape.formed, shape.built), "around", shape.sheets)
         self.assertLess(seal.width, 60)
         self.assertGreater(wearing(shape.pack.panels[0], seal).sheets[1].gap, 0.2)
