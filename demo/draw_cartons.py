@@ -30,16 +30,15 @@ def soap_blank() -> str:
     def front(name: str) -> list[str]:
         left, right = SOAP_WALLS[name]
         m = left + 27
+        bold = f'font-family="Fraunces" font-weight="700" fill="{CREAM}"'
         return [
-            text((m, y(78)), 9.6, "Velloway", 'font-family="Fraunces" font-weight="600" fill="#fbf6ea"'),
             text(
                 (m, y(73)),
                 2.5,
                 "ORCHARD HOUSE",
                 f'font-family="Instrument Sans" fill="{CREAM}" letter-spacing="1"',
             ),
-            f'<path d="M{m - 20} {y(69.5)} H{m + 20}" stroke="{GOLD}" stroke-width="0.4"/>',
-            text((m, y(61.5)), 6.2, "Quince soap", f'font-family="Fraunces" font-weight="700" fill="{GOLD}"'),
+            text((m, y(61.5)), 6.2, "Quince soap", bold),
             text(
                 (m, y(55.5)),
                 2.4,
@@ -61,21 +60,47 @@ def soap_blank() -> str:
     return page(
         w,
         h,
-        f'<rect y="{y(SOAP_FOOT + 6.4)}" width="{w}" height="0.5" fill="{GOLD}"/>',
-        f'<rect y="{y(SOAP_TOP - 4)}" width="{w}" height="0.5" fill="{GOLD}"/>',
         *front("front"),
         *front("back"),
         *(text((middle("right"), y(84 - 4.2 * i)), 2.3, line, cream) for i, line in enumerate(story)),
         leaf(middle("right") - 5, y(60), 10, 0),
         *(text((middle("left"), y(84 - 4.2 * i)), 2.1, line, cream) for i, line in enumerate(facts)),
-        text(
-            (middle("back") - 1, y(111)),
-            5.2,
-            "Velloway",
-            'font-family="Fraunces" font-weight="600" fill="#fbf6ea"',
-        ),
         ground=WINE,
     )
+
+
+def _up(up: float) -> float:
+    return round(SOAP_BLANK[1] - up, 3)
+
+
+def soap_foil() -> str:
+    """What is stamped in gold on the soap carton."""
+    w, h = SOAP_BLANK
+    gold = f'font-family="Fraunces" font-weight="700" fill="{GOLD}"'
+    fronts = []
+    for name in ("front", "back"):
+        m = SOAP_WALLS[name][0] + 27
+        fronts += [
+            text((m, _up(78)), 9.6, "Velloway", gold),
+            f'<path d="M{m - 20} {_up(69.5)} H{m + 20}" stroke="{GOLD}" stroke-width="0.45"/>',
+        ]
+    left, right = SOAP_WALLS["back"]
+    return page(
+        w,
+        h,
+        f'<rect y="{_up(SOAP_FOOT + 6.4)}" width="{w}" height="0.5" fill="{GOLD}"/>',
+        f'<rect y="{_up(SOAP_TOP - 4)}" width="{w}" height="0.5" fill="{GOLD}"/>',
+        *fronts,
+        text(((left + right) / 2 - 1, _up(111)), 5.2, "Velloway", gold),
+        ground=None,
+    )
+
+
+def soap_gloss() -> str:
+    """What is varnished on the soap carton: its quinces."""
+    w, h = SOAP_BLANK
+    fruits = (quince(SOAP_WALLS[name][1] - 19, _up(68.6), 8.6) for name in ("front", "back"))
+    return page(w, h, *fruits, ground=None)
 
 
 def lid_mark() -> str:
@@ -95,5 +120,11 @@ def lid_mark() -> str:
 
 
 if __name__ == "__main__":
-    for name, drawn in {"soap-carton.svg": soap_blank(), "gift-box-mark.svg": lid_mark()}.items():
+    drawings = {
+        "soap-carton.svg": soap_blank(),
+        "soap-foil.svg": soap_foil(),
+        "soap-gloss.svg": soap_gloss(),
+        "gift-box-mark.svg": lid_mark(),
+    }
+    for name, drawn in drawings.items():
         (Path(__file__).parent / "artwork" / name).write_text(drawn)

@@ -94,7 +94,7 @@ export type Picture = Schemas['PictureOut']
 export type ClientPage = Schemas['ClientPageOut']
 
 /** The colourway that replaces nothing. */
-export const AS_IT_IS: Colourway = { schema_version: 1, entries: {}, artwork: {}, contents: {}, fill: {} }
+export const AS_IT_IS: Colourway = { schema_version: 1, entries: {}, artwork: {}, texts: {}, contents: {}, fill: {} }
 
 /** What the server says when something cannot be done. */
 export interface Refusal {

@@ -2186,6 +2186,7 @@ export interface components {
          *
          *     entries : of the palette
          *     artwork : one file in place of another, by their SHA-256
+         *     texts : that fill fields of artwork, by their ids, wherever it has them
          *     contents : of packs, by their keys; fill : levels in mm above the table
          */
         Colourway: {
@@ -2207,6 +2208,13 @@ export interface components {
              * @default {}
              */
             artwork: {
+                [key: string]: string;
+            };
+            /**
+             * Texts
+             * @default {}
+             */
+            texts: {
                 [key: string]: string;
             };
             /**
@@ -3400,6 +3408,7 @@ export interface components {
          *     colour : that everything of it is printed in, as dark as it was; None for its own
          *     invert : light for dark
          *     repeat : mm between its copies where it covers the panel as a pattern; None for once
+         *     texts : that fill fields of it, by their ids, instead of what stands there
          *     printed : whether it is printed in ink; or else only says where other layers are
          *     areas : layers of the run, by name, that are where its channel says; spot inks that say so are not
          *         printed themselves
@@ -3449,6 +3458,13 @@ export interface components {
             invert: boolean;
             /** Repeat */
             repeat?: number | null;
+            /**
+             * Texts
+             * @default {}
+             */
+            texts: {
+                [key: string]: string;
+            };
             /**
              * Printed
              * @default true
@@ -5282,6 +5298,7 @@ export interface components {
              *       "schema_version": 1,
              *       "entries": {},
              *       "artwork": {},
+             *       "texts": {},
              *       "contents": {},
              *       "fill": {}
              *     }
@@ -5312,6 +5329,7 @@ export interface components {
              *       "schema_version": 1,
              *       "entries": {},
              *       "artwork": {},
+             *       "texts": {},
              *       "contents": {},
              *       "fill": {}
              *     }
@@ -5350,6 +5368,7 @@ export interface components {
              *       "schema_version": 1,
              *       "entries": {},
              *       "artwork": {},
+             *       "texts": {},
              *       "contents": {},
              *       "fill": {}
              *     }
@@ -5910,6 +5929,7 @@ export interface components {
              *       "schema_version": 1,
              *       "entries": {},
              *       "artwork": {},
+             *       "texts": {},
              *       "contents": {},
              *       "fill": {}
              *     }
@@ -5962,6 +5982,7 @@ export interface components {
              *       "schema_version": 1,
              *       "entries": {},
              *       "artwork": {},
+             *       "texts": {},
              *       "contents": {},
              *       "fill": {}
              *     }
@@ -6019,6 +6040,10 @@ export interface components {
             inks: string[];
             /** Layers */
             layers: string[];
+            /** Fields */
+            fields: {
+                [key: string]: string;
+            };
         };
         /**
          * BarcodeIn
@@ -6029,7 +6054,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "ean-13" | "ean-8" | "upc-a" | "qr";
+            kind: "ean-13" | "ean-8" | "upc-a" | "qr" | "data-matrix";
             /** Text */
             text: string;
             /**
@@ -6058,6 +6083,7 @@ export interface components {
              *       "schema_version": 1,
              *       "entries": {},
              *       "artwork": {},
+             *       "texts": {},
              *       "contents": {},
              *       "fill": {}
              *     }

@@ -124,7 +124,8 @@ function printKey(panel: Panel, { palette, colourway }: Colours): string {
   const { width, height, stock, tooth, run } = panel
   const placements = panel.placements?.map((one) => {
     const named = colourway?.artwork?.[one.artwork] ?? one.artwork
-    return { ...one, artwork: palette.versions?.[named]?.shown ?? named }
+    const texts = { ...one.texts, ...colourway?.texts }
+    return { ...one, artwork: palette.versions?.[named]?.shown ?? named, texts }
   })
   const materials = [stock, ...(run ?? []).map((layer) => ('material' in layer ? layer.material : null))]
   const made = materials.map((one) =>

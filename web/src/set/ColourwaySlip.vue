@@ -3,6 +3,7 @@ import { Button } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
 import { type Pack, type Colourway, type Contents, type Material, wordsFor } from '@/api/client'
+import FieldTexts from '@/components/FieldTexts.vue'
 import MaterialSentence from '@/components/MaterialSentence.vue'
 import QuantityInput from '@/components/QuantityInput.vue'
 import { without } from '@/composables/records'
@@ -31,6 +32,11 @@ const used = computed(() => {
   return [...new Set(shas)]
 })
 const contentsOf = (pack: Pack) => (pack.form.kind === 'vessel' ? (pack.form.contents ?? null) : null)
+/** Texts that may be filled on what stands here, with what stands there otherwise. */
+const fields = computed(() => {
+  const files = used.value.map((sha) => job.artwork.find((a) => a.sha256 === sha))
+  return Object.assign({}, ...files.map((file) => file?.fields ?? {})) as Record<string, string>
+})
 const fileName = (sha: string) => job.artwork.find((a) => a.sha256 === sha)?.filename ?? 'a missing file'
 const lost = computed(() => job.removed.filter((row) => row.kind === 'colourway'))
 const chosen = (event: Event) => (event.target as HTMLSelectElement).value
@@ -75,6 +81,12 @@ function swap(sha: string, other: string): void {
   edit((d) => {
     const rest = without(d.artwork, sha)
     d.artwork = other ? { ...rest, [sha]: other } : rest
+  })
+}
+function fillText(field: string, text: string | null): void {
+  edit((d) => {
+    const rest = without(d.texts, field)
+    d.texts = text === null ? rest : { ...rest, [field]: text }
   })
 }
 const kindsFor = (material: Material): Material['kind'][] =>
@@ -189,6 +201,7 @@ const kindsFor = (material: Material): Material['kind'][] =>
           @change="(v) => fillTo(pack.saved.key, v)"
         />.
       </p>
+      <FieldTexts :fields="fields" :texts="way.texts ?? {}" label="In this colourway, text of" @fill="fillText" />
       <p v-for="sha in used" :key="sha" class="sentence">
         {{ fileName(sha) }}
         <select

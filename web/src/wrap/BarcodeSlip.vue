@@ -14,6 +14,7 @@ const KINDS: Record<BarcodeIn['kind'], { words: string; says: string }> = {
   'ean-8': { words: 'EAN-8', says: '7 or 8 digits' },
   'upc-a': { words: 'UPC-A', says: '11 or 12 digits' },
   qr: { words: 'QR code', says: 'what it says' },
+  'data-matrix': { words: 'Data Matrix', says: 'what it says' },
 }
 const kind = ref<BarcodeIn['kind']>('ean-13')
 const text = ref('')

@@ -3,7 +3,9 @@ import { Button } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
 import type { Artwork, Palette, Panel } from '@/api/client'
+import FieldTexts from '@/components/FieldTexts.vue'
 import QuantityInput from '@/components/QuantityInput.vue'
+import { without } from '@/composables/records'
 import { aspectOf, centred, filling } from './laying'
 import TreatmentSlip from './TreatmentSlip.vue'
 import { shownOf } from './versions'
@@ -33,6 +35,11 @@ const set = (change: object) => props.edit((p) => Object.assign(p.placements[pro
 function choose(): void {
   emit('files', chooser.value?.files ?? null)
   if (chooser.value) chooser.value.value = ''
+}
+/** Fill a field of the artwork, or leave it as it stands there. */
+function fill(field: string, text: string | null): void {
+  const rest = without(placement.value?.texts, field)
+  set({ texts: text === null ? rest : { ...rest, [field]: text } })
 }
 function remove(): void {
   props.edit((p) => p.placements.splice(props.selected, 1))
@@ -101,6 +108,10 @@ function remove(): void {
       @show="(sha256) => emit('show', placement!.artwork, sha256)"
       @newer="(newer) => emit('newer', placement!.artwork, newer)"
     />
+    <details v-if="Object.keys(file?.fields ?? {}).length" open data-test="slip-texts">
+      <summary>Texts</summary>
+      <FieldTexts :fields="file!.fields" :texts="placement.texts ?? {}" @fill="fill" />
+    </details>
     <TreatmentSlip :panel="panel" :file="file" :selected="selected" :edit="edit" />
     <div class="buttons">
       <Button size="small" @click="set(centred(placement, panel, aspectOf(placement, file)))">Centre it</Button>

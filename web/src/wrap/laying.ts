@@ -17,6 +17,7 @@ const UNTREATED = {
   colour: null,
   invert: false,
   repeat: null,
+  texts: {} as Record<string, string>,
   printed: true,
   areas: {},
 }

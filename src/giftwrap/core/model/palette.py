@@ -11,6 +11,7 @@ from giftwrap.core.errors import PackError
 from giftwrap.core.model.document import Document, Key, Name, NonNegativeMillimetres, Sha256, Versioned
 from giftwrap.core.model.material import Clear, Cloudy, Metal, Opaque
 from giftwrap.core.model.pack import Pack
+from giftwrap.core.model.panel import Texts
 from giftwrap.core.model.vessel import Contents, Vessel
 
 Entries = Annotated[
@@ -53,12 +54,14 @@ class Colourway(Versioned):
 
     entries : of the palette
     artwork : one file in place of another, by their SHA-256
+    texts : that fill fields of artwork, by their ids, wherever it has them
     contents : of packs, by their keys; fill : levels in mm above the table
     """
 
     schema_version: Literal[1] = 1
     entries: Entries = {}
     artwork: Annotated[dict[Sha256, Sha256], Field(max_length=400)] = {}
+    texts: Texts = {}
     contents: Annotated[dict[Key, Contents], Field(max_length=100)] = {}
     fill: Annotated[dict[Key, NonNegativeMillimetres], Field(max_length=100)] = {}
 
@@ -101,7 +104,9 @@ def said_in_full(document: D, palette: Palette, colourway: Colourway = AS_IT_IS)
     links: dict[str, str] = {}
     printed = palette.printed(colourway)
     data = _replaced(document.model_dump(mode="json"), "", known, printed, links)
-    if not links and not printed:
+    if colourway.texts:
+        _fill(data, colourway.texts)
+    if not links and not printed and not colourway.texts:
         return document
     try:
         return type(document).model_validate(data)
@@ -128,6 +133,14 @@ def _replaced(
         links[place.removeprefix(".")] = entry
         return known[entry].model_dump(mode="json")
     return {name: _replaced(v, f"{place}.{name}", known, artwork, links) for name, v in value.items()}
+
+
+def _fill(value: Any, texts: Mapping[str, str]) -> None:
+    """Put a colourway's texts into all placements of a document's value."""
+    for inner in value.values() if isinstance(value, dict) else value if isinstance(value, list) else ():
+        _fill(inner, texts)
+    if isinstance(value, dict) and "artwork" in value and isinstance(value.get("texts"), dict):
+        value["texts"] = {**value["texts"], **texts}
 
 
 def _unsuitable(error: ValidationError, links: dict[str, str]) -> PackError:

@@ -36,6 +36,9 @@ Channel = Annotated[str, Field(pattern=r"^(shape|dark|light|ink:[^\x00-\x1f]{1,8
 its spot inks, as `ink:Foil`."""
 
 
+Texts = Annotated[dict[Name, Annotated[str, Field(max_length=400)]], Field(max_length=60)]
+
+
 class Crop(Document):
     """What is cut off an artwork, as shares of its width and height."""
 
@@ -64,6 +67,7 @@ class Placement(Document):
     colour : that everything of it is printed in, as dark as it was; None for its own
     invert : light for dark
     repeat : mm between its copies where it covers the panel as a pattern; None for once
+    texts : that fill fields of it, by their ids, instead of what stands there
     printed : whether it is printed in ink; or else only says where other layers are
     areas : layers of the run, by name, that are where its channel says; spot inks that say so are not
         printed themselves
@@ -81,6 +85,7 @@ class Placement(Document):
     colour: HexColour | None = None
     invert: bool = False
     repeat: Annotated[float, Field(ge=0, le=500, allow_inf_nan=False)] | None = None
+    texts: Texts = {}
     printed: bool = True
     areas: Annotated[dict[Name, Channel], Field(max_length=16)] = {}
 

@@ -57,7 +57,7 @@ def rasterise(
 ) -> Image.Image:
     """Artwork that was read before, at a size in pixels, RGBA, its alpha kept apart.
 
-    what : is drawn of a PDF, as `draw_pdf` takes it
+    what : is drawn of a PDF or an SVG, as `draw_pdf` and `draw_svg` take it
 
     Raises ArtworkError when it takes more to draw than limits allow.
     """
@@ -74,7 +74,7 @@ def rasterise(
         refusal=ArtworkError,
         known=True,
         kind=kind,
-        what=dict(what or {}) if kind == "pdf" else {},
+        what=dict(what or {}),
         **size,
     )
     return Image.frombytes("RGBA", (width_px, height_px), body)

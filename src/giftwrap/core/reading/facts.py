@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Literal
 
@@ -24,6 +25,7 @@ class ArtworkFacts:
     pages : of a document, mm across and up each
     inks : its spot separations by name
     layers : that can be left out, by name
+    fields : texts that may be filled with others, by their ids
     """
 
     kind: Kind
@@ -36,6 +38,7 @@ class ArtworkFacts:
     pages: tuple[tuple[float, float], ...] = ()
     inks: tuple[str, ...] = ()
     layers: tuple[str, ...] = ()
+    fields: Mapping[str, str] = field(default_factory=dict)
 
     def aspect_of(self, page: int) -> float:
         """Width over height of a page, from 1. Raises ArtworkError when there is none of that number."""

@@ -41,7 +41,7 @@ def drawn(
 ) -> tuple[dict[str, Any], bytes]:
     """`rasterise` as it is done in the reading process: its pixels, four bytes each, top row first."""
     if kind == "svg":
-        image = draw_svg(data, width_px, height_px)
+        image = draw_svg(data, width_px, height_px, **what)
     elif kind == "pdf":
         image = draw_pdf(data, width_px, height_px, **what)
     elif kind == "tiff":

@@ -5,7 +5,8 @@ from __future__ import annotations
 import io
 import re
 import time
-from xml.etree.ElementTree import Element
+from collections.abc import Mapping
+from xml.etree.ElementTree import Element, register_namespace, tostring
 from xml.parsers.expat import ParserCreate
 
 import defusedxml.ElementTree as SafeTree
@@ -20,6 +21,8 @@ from giftwrap.core.reading.limits import ARTWORK
 TRIAL_SIDE, TRIAL_S = 600, 1.5
 """A drawing is tried at so many px along its longer side before it is taken in, and may take so many
 seconds: a print has up to 100 times as many."""
+MOST_FIELDS = 60
+SVG = "http://www.w3.org/2000/svg"
 SHIPPED_FAMILIES = ("Fraunces", "Instrument Sans", "Spline Sans Mono")
 CSS_PPI = 96.0
 """CSS pixels per inch, by definition (CSS Values and Units, level 3, section 6.2)."""
@@ -36,8 +39,11 @@ _MM_PER_UNIT = {
 }
 
 
-def draw_svg(data: bytes, width_px: int, height_px: int) -> Image.Image:
-    """An SVG at a size in px, RGBA."""
+def draw_svg(
+    data: bytes, width_px: int, height_px: int, *, texts: Mapping[str, str] | None = None
+) -> Image.Image:
+    """An SVG at a size in px, RGBA, with some of its fields filled with other texts."""
+    data = filled(data, texts) if texts else data
     png = resvg_py.svg_to_bytes(
         svg_string=_filling(data, width_px, height_px),
         dpi=CSS_PPI,
@@ -53,6 +59,44 @@ def draw_svg(data: bytes, width_px: int, height_px: int) -> Image.Image:
         image_rendering="optimize_quality",
     )
     return Image.open(io.BytesIO(bytes(png))).convert("RGBA")
+
+
+def filled(data: bytes, texts: Mapping[str, str]) -> bytes:
+    """An SVG with other texts in its fields. What has pieces of its own, as lines have, takes a line in each:
+    what is left over goes into the last, and pieces that are left over are emptied."""
+    root = SafeTree.fromstring(data, forbid_dtd=False, forbid_entities=True, forbid_external=True)
+    for element in root.iter():
+        text = texts.get(element.get("id", "")) if _local(element.tag) in ("text", "tspan") else None
+        if text is None:
+            continue
+        places = _pieces(element)
+        for piece in element.iter():
+            piece.text = None
+            piece.tail = piece.tail if piece is element else None
+        lines = text.split("\n")
+        kept = [*lines[: len(places) - 1], " ".join(lines[len(places) - 1 :])]
+        for place, line in zip(places, kept, strict=False):
+            place.text = line
+    register_namespace("", SVG)
+    written: bytes = tostring(root, encoding="utf-8")
+    return written
+
+
+def fields_of(root: Element) -> dict[str, str]:
+    """The texts of an SVG that have an id, by these."""
+    found: dict[str, str] = {}
+    for element in root.iter():
+        name = element.get("id", "").strip()
+        if _local(element.tag) in ("text", "tspan") and name and len(found) < MOST_FIELDS:
+            lines = [" ".join((piece.text or "").split()) for piece in _pieces(element)]
+            found[name[:120]] = "\n".join(lines)[:400]
+    return found
+
+
+def _pieces(element: Element) -> list[Element]:
+    """What the lines of a text stand in: itself, or its pieces."""
+    pieces = [piece for piece in element.iter() if piece is not element and _local(piece.tag) == "tspan"]
+    return pieces if pieces and not (element.text or "").strip() else [element, *pieces]
 
 
 def _filling(data: bytes, width_px: int, height_px: int) -> str:
@@ -104,7 +148,9 @@ def svg_facts(data: bytes, filename: str, *, trial: bool) -> ArtworkFacts:
         for family in sorted(_families(root))
         if family not in SHIPPED_FAMILIES
     ]
-    return ArtworkFacts("svg", width / height, None, None, width, height, tuple(notes))
+    return ArtworkFacts(
+        "svg", width / height, None, None, width, height, tuple(notes), fields=fields_of(root)
+    )
 
 
 def _try_out(data: bytes, width: float, height: float, filename: str) -> None:

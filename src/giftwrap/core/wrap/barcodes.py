@@ -1,7 +1,8 @@
 """Barcodes as artwork: drawings in mm, with the quiet zones they need and the digits below.
 
 The codes of digits, sizes and quiet zones of EAN-13, EAN-8 and UPC-A are those of the GS1 General
-Specifications (from memory); QR codes follow ISO/IEC 18004 and are made by segno.
+Specifications (from memory); QR codes follow ISO/IEC 18004 and are made by segno, Data Matrix codes ISO/IEC
+16022 (ECC 200) by zxing-cpp.
 """
 
 from __future__ import annotations
@@ -11,12 +12,14 @@ from dataclasses import dataclass
 from itertools import groupby
 from typing import Literal
 
+import numpy as np
 import segno
+import zxingcpp
 from segno.encoder import DataOverflowError
 
 from giftwrap.core.errors import ArtworkError
 
-BarcodeKind = Literal["ean-13", "ean-8", "upc-a", "qr"]
+BarcodeKind = Literal["ean-13", "ean-8", "upc-a", "qr", "data-matrix"]
 X_MM = 0.33
 """Mm of a module at 100 %."""
 LEAST, MOST = 0.8, 2.0
@@ -24,6 +27,8 @@ LEAST, MOST = 0.8, 2.0
 QR_MM = 0.5
 """Mm of a QR code's module at 100 % (common practice)."""
 QUIET_QR = 4
+MATRIX_MM, QUIET_MATRIX = 0.4, 1
+"""Mm of a Data Matrix's module at 100 % (common practice), and modules around it."""
 _L = (
     "0001101",
     "0011001",
@@ -39,7 +44,13 @@ _L = (
 """Modules of digits 0 to 9 on the left, of odd parity; the others follow from them."""
 _PARITY = ("LLLLLL", "LLGLGG", "LLGGLG", "LLGGGL", "LGLLGG", "LGGLLG", "LGGGLL", "LGLGLG", "LGLGGL", "LGGLGL")
 """How the first digit of an EAN-13 is said by the parity of those on the left."""
-_NAMES: Mapping[BarcodeKind, str] = {"ean-13": "EAN-13", "ean-8": "EAN-8", "upc-a": "UPC-A", "qr": "QR code"}
+_NAMES: Mapping[BarcodeKind, str] = {
+    "ean-13": "EAN-13",
+    "ean-8": "EAN-8",
+    "upc-a": "UPC-A",
+    "qr": "QR code",
+    "data-matrix": "Data Matrix",
+}
 
 
 @dataclass(frozen=True)
@@ -86,8 +97,8 @@ def make_barcode(kind: BarcodeKind, text: str, magnification: float = 1.0) -> Ba
 
     Raises ArtworkError that says what is wrong with the digits or the size.
     """
-    if kind == "qr":
-        return _qr(text, magnification)
+    if kind in {"qr", "data-matrix"}:
+        return _square(kind, text, magnification)
     if not LEAST <= magnification <= MOST:
         raise ArtworkError(
             f"{_NAMES[kind]} is printed at {100 * LEAST:.0f} to {100 * MOST:.0f} % of its nominal size, not "
@@ -185,28 +196,41 @@ def _words(kind: BarcodeKind, digits: str, before: int, modules: int) -> list[tu
     ]
 
 
-def _qr(text: str, magnification: float) -> Barcode:
+def _square(kind: BarcodeKind, text: str, magnification: float) -> Barcode:
+    """A code of square modules."""
+    name = _NAMES[kind]
     if not text.strip():
-        raise ArtworkError("A QR code of nothing cannot be read: type what it is to say.", "text")
+        raise ArtworkError(f"A {name} of nothing cannot be read: type what it is to say.", "text")
     if not 0.5 <= magnification <= 10:
-        raise ArtworkError("A QR code is made at 50 to 1000 % of its usual size.", "magnification")
+        raise ArtworkError(f"A {name} is made at 50 to 1000 % of its usual size.", "magnification")
     try:
-        code = segno.make_qr(text, error="m")
-    except (DataOverflowError, UnicodeError):
+        rows = _qr_rows(text) if kind == "qr" else _matrix_rows(text)
+    except (DataOverflowError, ValueError):
         raise ArtworkError(
-            f"{len(text)} characters are more than a QR code holds, or none that it knows: make it shorter.",
+            f"{len(text)} characters are more than a {name} holds, or none that it knows: make it shorter.",
             "text",
         ) from None
-    x = QR_MM * magnification
-    rows = [list(row) for row in code.matrix]
-    side = (len(rows) + 2 * QUIET_QR) * x
+    x, quiet = (QR_MM, QUIET_QR) if kind == "qr" else (MATRIX_MM, QUIET_MATRIX)
+    x *= magnification
+    wide, tall = (len(rows[0]) + 2 * quiet) * x, (len(rows) + 2 * quiet) * x
     path = "".join(
-        f"M{(QUIET_QR + k) * x:.4f} {(QUIET_QR + r) * x:.4f}h{x:.4f}v{x:.4f}h{-x:.4f}z"
+        f"M{(quiet + k) * x:.4f} {(quiet + r) * x:.4f}h{x:.4f}v{x:.4f}h{-x:.4f}z"
         for r, row in enumerate(rows)
         for k, dark in enumerate(row)
         if dark
     )
-    return Barcode("qr", text, (side, side), _svg(side, side, path, ""))
+    return Barcode(kind, text, (wide, tall), _svg(wide, tall, path, ""))
+
+
+def _qr_rows(text: str) -> list[list[int]]:
+    return [list(row) for row in segno.make_qr(text, error="m").matrix]
+
+
+def _matrix_rows(text: str) -> list[list[int]]:
+    code = zxingcpp.create_barcode(text, zxingcpp.BarcodeFormat.DataMatrix)
+    pixels = np.array(zxingcpp.write_barcode_to_image(code, scale=1, add_quiet_zones=False))
+    rows: list[list[int]] = (pixels < 128).astype(int).tolist()
+    return rows
 
 
 def _svg(wide: float, tall: float, path: str, words: str) -> bytes:

@@ -79,6 +79,12 @@ class Laid(ABC):
         return None
 
     @property
+    def factors(self) -> Array | None:
+        """(n, 2) float: mm up its page, and how long a mm across it is there, where that changes with the
+        height; None where it does not."""
+        return None
+
+    @property
     def out(self) -> float:
         """Mm from the wall to the printed face."""
         return self.gap + self.panel.thickness

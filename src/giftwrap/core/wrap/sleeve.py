@@ -39,6 +39,11 @@ class SleeveSheet(Drawn):
         return float(self.circumference.min()) / np.pi if self.wall.loft.is_round else None
 
     @property
+    @override
+    def factors(self) -> Array | None:
+        return np.stack([self.path.lengths(), 1 - self.shrink], axis=1)
+
+    @property
     def top(self) -> float:
         """Highest point in mm."""
         return float(self.path.points[:, 1].max())

@@ -137,7 +137,8 @@ def _put(
 
 def _drawn_key(placement: Placement, data: bytes, scale: float, seconds: float) -> tuple[object, ...]:
     crop = placement.crop.model_dump_json() if placement.crop else ""
-    shown = placement.page, tuple(placement.without), tuple(placement.spots)
+    texts = tuple(sorted(placement.texts.items()))
+    shown = placement.page, tuple(placement.without), tuple(placement.spots), texts
     return placement.artwork, placement.width, crop, scale, *shown
 
 
@@ -182,7 +183,11 @@ def _rastered(placement: Placement, data: bytes, scale: float, seconds: float, *
     share = min(1.0, STAMP_SIDE / max(width, height), math.sqrt(STAMP_PIXELS / (width * height)))
     limits = replace(ARTWORK, seconds=min(seconds, ARTWORK.seconds))
     size = (max(round(width * share), 1), max(round(height * share), 1))
-    what = {"page": placement.page, "without": list(placement.without), **inks}
+    what: dict[str, Any] = {}
+    if facts.kind == "pdf":
+        what = {"page": placement.page, "without": list(placement.without), **inks}
+    elif facts.kind == "svg":
+        what = {"texts": {name: text for name, text in placement.texts.items() if name in facts.fields}}
     image = rasterise(data, facts.kind, *size, limits=limits, what=what)
     if placement.crop is None:
         return image

@@ -13,7 +13,7 @@ from giftwrap.core.errors import PackError
 from giftwrap.core.form.skin import lofted
 from giftwrap.core.mesh.path import Array, Path, cut, length_at_height
 from giftwrap.core.model import Printed, WrapPanel
-from giftwrap.core.wrap.development import Development, development_of, on_its_page
+from giftwrap.core.wrap.development import STRAIGHT, Development, development_of, on_its_page
 from giftwrap.core.wrap.laid import GLUE_GAP, Drawn, Laid, cut_of
 from giftwrap.core.wrap.walls import Wall
 
@@ -63,6 +63,15 @@ class WrappedSheet(Drawn):
     @override
     def diameter(self) -> float | None:
         return self.around / np.pi if self.around and self.wall.loft.is_round else None
+
+    @property
+    @override
+    def factors(self) -> Array | None:
+        if self.development is not None or self.narrows < STRAIGHT:
+            return None
+        lengths = self.path.lengths()
+        radii = self.path.points[:, 0] + self.out * self.path.normals[:, 0]
+        return np.stack([lengths, radii / np.interp(self.panel.height / 2, lengths, radii)], axis=1)
 
     @property
     def top(self) -> float:

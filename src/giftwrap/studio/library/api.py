@@ -97,6 +97,7 @@ class ArtworkOut(Schema):
     pages: list[list[float]]
     inks: list[str]
     layers: list[str]
+    fields: dict[str, str]
 
 
 @router.post(

@@ -36,6 +36,7 @@ def add_artwork(job: Job, source: bytes | Path, filename: str) -> Artwork:
             "pages": [list(page) for page in facts.pages],
             "inks": list(facts.inks),
             "layers": list(facts.layers),
+            "fields": dict(facts.fields),
         },
     )
     return artwork

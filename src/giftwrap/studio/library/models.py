@@ -23,6 +23,7 @@ class Artwork(models.Model):
     pages = models.JSONField(default=list, help_text="of a document, mm across and up each")
     inks = models.JSONField(default=list, help_text="its spot inks by name")
     layers = models.JSONField(default=list, help_text="that can be left out, by name")
+    fields = models.JSONField(default=dict, help_text="texts that may be filled, by their ids")
     added = models.DateTimeField(auto_now_add=True)
 
     class Meta:

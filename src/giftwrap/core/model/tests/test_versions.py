@@ -49,3 +49,14 @@ class VersionTests(TestCase):
         error = caught.exception
         words = describe_invalid(error)[0] if isinstance(error, ValidationError) else str(error)
         self.assertIn("shows one of its versions", words)
+
+
+class TextTests(TestCase):
+    def test_a_colourways_texts_fill_what_is_placed_over_its_own(self) -> None:
+        placement = Placement(artwork=FIRST, width=20, texts={"flavour": "Quince", "size": "500 ml"})
+        panel = Printed(width=60, height=40, placements=[placement])
+        damson = Colourway(texts={"flavour": "Damson"})
+        filled = said_in_full(panel, Palette(), damson).placements[0].texts
+        self.assertEqual(filled, {"flavour": "Damson", "size": "500 ml"})
+        self.assertEqual(panel.placements[0].texts["flavour"], "Quince")
+        self.assertEqual(said_in_full(panel, Palette()), panel)

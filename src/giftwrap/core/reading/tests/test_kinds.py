@@ -378,3 +378,38 @@ class PdfTests(TestCase):
                     rasterise(bytes(broken), facts.kind, 20, 20)
                 except ArtworkError as error:
                     self.assertTrue(str(error))
+
+
+class FieldTests(TestCase):
+    """Texts of an SVG with ids are fields, filled with others when it is drawn."""
+
+    LABEL = (
+        b'<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" width="60mm" '
+        b'height="30mm" viewBox="0 0 60 30"><defs><text id="flavour" x="4" y="10" font-size="6">Quince</text>'
+        b'</defs><use xlink:href="#flavour"/><text id="note" font-size="3"><tspan x="4" y="18">Pressed on'
+        b'</tspan><tspan x="4" y="22">the farm</tspan></text><text x="4" y="28" font-size="3">500 <tspan '
+        b'id="unit">ml</tspan></text><text font-size="2">plain</text></svg>'
+    )
+
+    def seen(self, **texts: str) -> np.ndarray:
+        return np.array(rasterise(self.LABEL, "svg", 600, 300, what={"texts": texts}))[..., 3]
+
+    def test_they_are_found_with_what_stands_there(self) -> None:
+        facts = read_artwork(self.LABEL, "label.svg")
+        self.assertEqual(facts.fields, {"flavour": "Quince", "note": "Pressed on\nthe farm", "unit": "ml"})
+
+    def test_only_what_is_filled_changes(self) -> None:
+        plain, filled = self.seen(), self.seen(flavour="Damson")
+        changed = np.argwhere(plain != filled)
+        self.assertTrue(len(changed) and changed[:, 0].max() < 130, changed.max(axis=0))
+        np.testing.assert_array_equal(self.seen(flavour="Quince"), plain)
+        np.testing.assert_array_equal(self.seen(stranger="x"), plain)
+
+    def test_lines_go_into_lines(self) -> None:
+        both, one = self.seen(note="Picked in\nOctober"), self.seen(note="Picked in")
+        self.assertTrue(both[190:225].any())
+        self.assertFalse(one[190:225].any())
+        np.testing.assert_array_equal(both[140:185], one[140:185])
+
+    def test_what_means_something_in_xml_is_only_a_text(self) -> None:
+        self.assertTrue(self.seen(flavour='<b>&amp;"').any())

@@ -100,6 +100,8 @@ class RetailTests(TestCase):
             ("qr", "  ", 1.0, "QR code of nothing", "text"),
             ("qr", "x" * 5000, 1.0, "more than a QR code holds", "text"),
             ("qr", "x", 0.1, "50 to 1000 %", "magnification"),
+            ("data-matrix", "", 1.0, "Data Matrix of nothing", "text"),
+            ("data-matrix", "x" * 5000, 1.0, "more than a Data Matrix holds", "text"),
         ):
             with self.subTest(words), self.assertRaisesRegex(ArtworkError, words) as caught:
                 make_barcode(kind, digits, magnification)  # type: ignore[arg-type]
@@ -118,3 +120,26 @@ class QrTests(TestCase):
         dark = np.argwhere(seen(made.svg, 20) < 128)
         np.testing.assert_allclose(dark.min(axis=0) / 20, 4.0, atol=0.06)
         self.assertTrue(re.match(r"QR code Velloway\.svg", made.filename))
+
+
+class DataMatrixTests(TestCase):
+    def test_what_it_says_is_read_back(self) -> None:
+        for text in ("L2611-07", "01095012345678901726113010AB12", "Äpfel"):
+            made = make_barcode("data-matrix", text, 1.5)
+            [found] = zxingcpp.read_barcodes(seen(made.svg, 16))
+            self.assertEqual((found.text, str(found.format)), (text, "Data Matrix"))
+
+    def test_it_is_square_with_solid_edges_and_one_module_around(self) -> None:
+        """ISO/IEC 16022 (from memory): the left and lower edges are solid, the others alternate."""
+        made = make_barcode("data-matrix", "L2611-07")
+        px = 25.0
+        dark = seen(made.svg, px) < 128
+        module = round(0.4 * px)
+        inside = dark[module:-module, module:-module]
+        self.assertFalse(dark[: module - 1].any() or dark[:, : module - 1].any())
+        self.assertEqual(inside.shape[0], inside.shape[1])
+        self.assertEqual((inside.shape[0] / module) % 2, 0)
+        self.assertGreater(inside[:, module // 2].mean(), 0.97)
+        self.assertGreater(inside[-module // 2].mean(), 0.97)
+        for edge in (inside[module // 2], inside[:, -module // 2]):
+            self.assertAlmostEqual(edge.mean(), 0.5, delta=0.05)
