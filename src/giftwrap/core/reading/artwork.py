@@ -6,6 +6,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -15,7 +16,7 @@ from giftwrap.core.errors import ArtworkError
 from giftwrap.core.reading import ARTWORK, Limits, read_apart
 from giftwrap.core.reading.facts import MAX_BYTES, ArtworkFacts, Kind
 
-__all__ = ["MAX_BYTES", "rasterise", "read_artwork"]
+__all__ = ["MAX_BYTES", "Inspection", "Written", "inspect_artwork", "rasterise", "read_artwork"]
 
 PARSING = "giftwrap.core.reading.parsing"
 """What the reading process does."""
@@ -44,6 +45,43 @@ def read_artwork(source: bytes | Path, filename: str, *, known: bool = False) ->
     names = ("notes", "inks", "layers")
     pages = tuple((width, height) for width, height in head["pages"])
     return ArtworkFacts(**{**head, **{name: tuple(head[name]) for name in names}, "pages": pages})
+
+
+@dataclass(frozen=True)
+class Written:
+    """Something written in a file: mm of its type on the file's own page, and whether it is mirrored."""
+
+    size: float
+    mirrored: bool
+    words: str
+
+
+@dataclass(frozen=True)
+class Inspection:
+    """What of a page decides whether it can be read in print.
+
+    types : what is written, the smallest first
+    ink : per cent of all inks together where there is most; None where the file does not say
+    """
+
+    types: tuple[Written, ...]
+    ink: float | None
+
+
+def inspect_artwork(source: bytes | Path, kind: Kind, page: int = 1) -> Inspection:
+    """Look at a page of artwork that was read before. Raises ArtworkError when it takes more than limits
+    allow."""
+    head, _ = read_apart(
+        "giftwrap.core.reading.inspection:inspected",
+        source,
+        "The artwork",
+        limits=ARTWORK,
+        refusal=ArtworkError,
+        known=True,
+        kind=kind,
+        page=page,
+    )
+    return Inspection(tuple(Written(*one) for one in head["types"]), head["ink"])
 
 
 def rasterise(

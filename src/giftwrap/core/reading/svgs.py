@@ -22,6 +22,7 @@ TRIAL_SIDE, TRIAL_S = 600, 1.5
 """A drawing is tried at so many px along its longer side before it is taken in, and may take so many
 seconds: a print has up to 100 times as many."""
 MOST_FIELDS = 60
+SHAPES = {"path", "rect", "circle", "ellipse", "line", "polyline", "polygon", "image"}
 SVG = "http://www.w3.org/2000/svg"
 SHIPPED_FAMILIES = ("Fraunces", "Instrument Sans", "Spline Sans Mono")
 CSS_PPI = 96.0
@@ -40,10 +41,17 @@ _MM_PER_UNIT = {
 
 
 def draw_svg(
-    data: bytes, width_px: int, height_px: int, *, texts: Mapping[str, str] | None = None
+    data: bytes,
+    width_px: int,
+    height_px: int,
+    *,
+    texts: Mapping[str, str] | None = None,
+    only_texts: bool = False,
 ) -> Image.Image:
-    """An SVG at a size in px, RGBA, with some of its fields filled with other texts."""
+    """An SVG at a size in px, RGBA, with some of its fields filled with other texts; all of it, or only what
+    is written."""
     data = filled(data, texts) if texts else data
+    data = _only_texts(data) if only_texts else data
     png = resvg_py.svg_to_bytes(
         svg_string=_filling(data, width_px, height_px),
         dpi=CSS_PPI,
@@ -66,7 +74,7 @@ def filled(data: bytes, texts: Mapping[str, str]) -> bytes:
     what is left over goes into the last, and pieces that are left over are emptied."""
     root = SafeTree.fromstring(data, forbid_dtd=False, forbid_entities=True, forbid_external=True)
     for element in root.iter():
-        text = texts.get(element.get("id", "")) if _local(element.tag) in ("text", "tspan") else None
+        text = texts.get(element.get("id", "")) if local_name(element.tag) in ("text", "tspan") else None
         if text is None:
             continue
         places = _pieces(element)
@@ -82,12 +90,30 @@ def filled(data: bytes, texts: Mapping[str, str]) -> bytes:
     return written
 
 
+def _only_texts(data: bytes) -> bytes:
+    """An SVG without its shapes and pictures."""
+    root = SafeTree.fromstring(data, forbid_dtd=False, forbid_entities=True, forbid_external=True)
+    for element in root.iter():
+        if local_name(element.tag) in SHAPES:
+            element.set("style", "display:none")
+    register_namespace("", SVG)
+    written: bytes = tostring(root, encoding="utf-8")
+    return written
+
+
+def mm_per_unit(root: Element) -> float:
+    """Mm of a unit that an SVG is drawn in."""
+    box = re.findall(r"[-+0-9.eE]+", root.get("viewBox", ""))
+    width, _ = _svg_size(root, "The drawing")
+    return width / float(box[2]) if len(box) == 4 and float(box[2]) > 0 else _MM_PER_UNIT["px"]
+
+
 def fields_of(root: Element) -> dict[str, str]:
     """The texts of an SVG that have an id, by these."""
     found: dict[str, str] = {}
     for element in root.iter():
         name = element.get("id", "").strip()
-        if _local(element.tag) in ("text", "tspan") and name and len(found) < MOST_FIELDS:
+        if local_name(element.tag) in ("text", "tspan") and name and len(found) < MOST_FIELDS:
             lines = [" ".join((piece.text or "").split()) for piece in _pieces(element)]
             found[name[:120]] = "\n".join(lines)[:400]
     return found
@@ -95,7 +121,7 @@ def fields_of(root: Element) -> dict[str, str]:
 
 def _pieces(element: Element) -> list[Element]:
     """What the lines of a text stand in: itself, or its pieces."""
-    pieces = [piece for piece in element.iter() if piece is not element and _local(piece.tag) == "tspan"]
+    pieces = [piece for piece in element.iter() if piece is not element and local_name(piece.tag) == "tspan"]
     return pieces if pieces and not (element.text or "").strip() else [element, *pieces]
 
 
@@ -133,7 +159,7 @@ def svg_facts(data: bytes, filename: str, *, trial: bool) -> ArtworkFacts:
         ) from error
     except (SafeTree.ParseError, ValueError) as error:
         raise ArtworkError(f"{filename} is not well-formed SVG ({error}): export it again.") from error
-    if _local(root.tag) != "svg":
+    if local_name(root.tag) != "svg":
         raise ArtworkError(f"{filename} is XML but not SVG: export it as SVG.")
     _refuse_references(root, filename)
     try:
@@ -167,19 +193,20 @@ def _try_out(data: bytes, width: float, height: float, filename: str) -> None:
         )
 
 
-def _local(tag: object) -> str:
+def local_name(tag: object) -> str:
+    """The name of a tag or an attribute without its namespace."""
     return str(tag).rsplit("}", 1)[-1]
 
 
 def _refuse_references(root: Element, filename: str) -> None:
     for element in root.iter():
-        name = _local(element.tag)
+        name = local_name(element.tag)
         if name in ("script", "foreignObject"):
             raise ArtworkError(f"{filename} contains <{name}>, which artwork may not: save it as plain SVG.")
         style = (element.text or "") if name == "style" else ""
         for key, value in [*element.attrib.items(), ("style", style)]:
             target = value.strip()
-            if _local(key) in ("href", "src") and target and not target.startswith(("#", "data:")):
+            if local_name(key) in ("href", "src") and target and not target.startswith(("#", "data:")):
                 raise _external(filename, target)
             for inside in re.findall(r"url\(\s*['\"]?([^'\")]+)", value):
                 if not inside.startswith(("#", "data:")):
@@ -220,7 +247,7 @@ def _families(root: Element) -> set[str]:
     """First font family of every element that draws text."""
     texts = []
     for element in root.iter():
-        sheet = element.text if _local(element.tag) == "style" else ""
+        sheet = element.text if local_name(element.tag) == "style" else ""
         texts.append(f"font-family:{element.get('font-family')};{element.get('style', '')};{sheet}")
     found = re.findall(r"font-family\s*:\s*['\"]?([^;,'\"}]+)", " ".join(texts))
     generic = {"None", "serif", "sans-serif", "monospace", "inherit"}

@@ -4,8 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
-from typing import Literal
 
 import numpy as np
 import zxingcpp
@@ -18,7 +16,10 @@ from giftwrap.core.model import Opaque, Placement, Printed
 from giftwrap.core.model.run import Ink
 from giftwrap.core.reading.artwork import rasterise
 from giftwrap.core.reading.facts import MM_PER_INCH
+from giftwrap.core.wrap.finding import Finding
+from giftwrap.core.wrap.legibility import contrasts, of_camera, of_type
 from giftwrap.core.wrap.printing import compose, effective_ppi
+from giftwrap.core.wrap.seen import Seen
 from giftwrap.core.wrap.stamps import effective_aspect, facts_of
 
 LEAST_PPI = 250.0
@@ -40,22 +41,6 @@ TRIAL_PX = 160
 WHITE, ALL_WHITE = 235, 0.6
 """From this code on paper is white; so much of an artwork's edge that is white is a forgotten ground."""
 
-Level = Literal["wrong", "look"]
-
-
-@dataclass(frozen=True)
-class Finding:
-    """Something to mend (`wrong`) or to look at.
-
-    placement : the artwork it is about, by its number on the panel
-    layer : the layer of the run it is about
-    """
-
-    level: Level
-    words: str
-    placement: int | None = None
-    layer: int | None = None
-
 
 def preflight(
     panel: Printed,
@@ -64,21 +49,28 @@ def preflight(
     bleed: float = 2.0,
     around: float | None = None,
     diameter: float | None = None,
+    seen: Seen | None = None,
 ) -> list[Finding]:
     """What to mend on a panel and what to look at, the worst first.
 
     artwork : file contents by SHA-256
     bleed : mm that artwork has to go beyond the cut where it reaches it
     around, diameter : of the pack behind it, mm, where it is round
+    seen : what a picture shows of it
 
     Raises ArtworkError as `compose` does.
     """
+    printed = compose(panel, artwork, ppi=READ_PPI).picture
     found = [
         *_run(panel),
         *_seam(panel, around),
-        *(f for index in range(len(panel.placements)) for f in _artwork(panel, index, artwork, bleed)),
-        *_codes(panel, artwork, diameter),
+        *of_camera(panel, seen),
+        *_codes(panel, artwork, printed, diameter),
     ]
+    for index in range(len(panel.placements)):
+        found += _artwork(panel, index, artwork, bleed)
+        found += of_type(panel, index, artwork, seen)
+        found += contrasts(panel, index, artwork, printed)
     return sorted(found, key=lambda one: one.level == "look")
 
 
@@ -150,16 +142,17 @@ def _on_white(panel: Printed, placement: Placement, data: bytes) -> bool:
         if aspect > 1
         else (max(round(TRIAL_PX * aspect), 2), TRIAL_PX)
     )
-    what = {"page": placement.page, "without": list(placement.without)}
+    what = {"page": placement.page, "without": list(placement.without)} if facts.kind == "pdf" else {}
     pixels = np.asarray(rasterise(data, facts.kind, *size, what=what))
     edge = np.concatenate([pixels[0], pixels[-1], pixels[:, 0], pixels[:, -1]])
     white = (edge[:, 3] > WHITE) & (edge[:, :3].min(axis=1) > WHITE)
     return bool(white.mean() > ALL_WHITE)
 
 
-def _codes(panel: Printed, artwork: Mapping[str, bytes], diameter: float | None) -> Iterator[Finding]:
+def _codes(
+    panel: Printed, artwork: Mapping[str, bytes], printed: Image.Image, diameter: float | None
+) -> Iterator[Finding]:
     """Barcodes as they are printed, read by zxing: their size, and how far around they go."""
-    printed = compose(panel, artwork, ppi=READ_PPI).picture
     flat = Image.new("RGB", printed.size, "white")
     flat.paste(printed, (0, 0), printed if printed.mode == "RGBA" else None)
     scale = READ_PPI / MM_PER_INCH

@@ -76,6 +76,23 @@ def stamp_of(
     return Stamp(image, box, plates)
 
 
+def text_mask(placement: Placement, data: bytes, size: tuple[int, int], width: float) -> NDArray[np.uint8]:
+    """Where an SVG that is placed upright has something written, as much as its letters cover, on a print.
+
+    size : of the print, px; width : of its panel, mm
+
+    Raises ArtworkError as `rasterise` does.
+    """
+    scale = size[0] / width
+    drawn = _rastered(placement, data, scale, ARTWORK.seconds, only_texts=True)
+    laid = _laid(placement, drawn, scale, size)
+    mask = np.zeros(size[::-1], np.uint8)
+    if laid is not None:
+        image, (left, top, right, foot) = laid
+        mask[top:foot, left:right] = np.asarray(image.getchannel("A"))
+    return mask
+
+
 def _laid(
     placement: Placement, drawn: Image.Image, scale: float, sheet: tuple[int, int]
 ) -> tuple[Image.Image, Box] | None:
@@ -170,7 +187,7 @@ def _plate(placement: Placement, data: bytes, scale: float, seconds: float, spot
     return _rastered(placement, data, scale, seconds, ink=spot)
 
 
-def _rastered(placement: Placement, data: bytes, scale: float, seconds: float, **inks: Any) -> Image.Image:
+def _rastered(placement: Placement, data: bytes, scale: float, seconds: float, **how: Any) -> Image.Image:
     facts = facts_of(placement.artwork, data)
     strange = [spot for spot in placement.spots if spot not in facts.inks]
     if strange:
@@ -185,9 +202,10 @@ def _rastered(placement: Placement, data: bytes, scale: float, seconds: float, *
     size = (max(round(width * share), 1), max(round(height * share), 1))
     what: dict[str, Any] = {}
     if facts.kind == "pdf":
-        what = {"page": placement.page, "without": list(placement.without), **inks}
+        what = {"page": placement.page, "without": list(placement.without), **how}
     elif facts.kind == "svg":
-        what = {"texts": {name: text for name, text in placement.texts.items() if name in facts.fields}}
+        texts = {name: text for name, text in placement.texts.items() if name in facts.fields}
+        what = {"texts": texts, "only_texts": how.get("only_texts", False)}
     image = rasterise(data, facts.kind, *size, limits=limits, what=what)
     if placement.crop is None:
         return image
