@@ -15,6 +15,7 @@ export type PickedLabel = Schemas['PickedPanel']
 export type LabelKind = 'around' | 'sleeve' | 'seal' | 'closure' | 'top'
 /** A label as it was laid. */
 export type Laid = Schemas['SheetOut']
+export type StretchMap = Schemas['MapOut']
 export type Placement = Schemas['Placement']
 export type Corner = Schemas['Corner']
 export type Vessel = Schemas['Vessel']

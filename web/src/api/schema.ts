@@ -1035,26 +1035,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/preflight": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Check Print
-         * @description What would go wrong with a panel in print.
-         */
-        post: operations["giftwrap_studio_library_api_check_print"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/starting-runs": {
         parameters: {
             query?: never;
@@ -1247,6 +1227,66 @@ export interface paths {
          * @description A pack that is a model in another unit; labels stay where they lie on it.
          */
         post: operations["giftwrap_studio_library_received_resize_model"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/preflight": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check Print
+         * @description What would go wrong with a panel in print, and in a shot's picture.
+         */
+        post: operations["giftwrap_studio_library_checks_check_print"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/distortion": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Map Distortion
+         * @description How a label is stretched where it lies.
+         */
+        post: operations["giftwrap_studio_library_checks_map_distortion"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/compensated.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Draw Compensated
+         * @description What is printed on a label drawn so that it comes out as it was meant, at 300 ppi, or to be looked at.
+         */
+        post: operations["giftwrap_studio_library_checks_draw_compensated"];
         delete?: never;
         options?: never;
         head?: never;
@@ -5181,6 +5221,7 @@ export interface components {
          *         from its lower left corner; cut : what it is cut to, if that is no rectangle, mm from that of its page
          *     mean, worst : by how much it is stretched, as shares
          *     shrink : of a sleeve: mm up the film, and how far it shrinks there
+         *     pulled : whether it is pulled narrower or wider somewhere than elsewhere
          */
         SheetOut: {
             /** Name */
@@ -5215,6 +5256,8 @@ export interface components {
                 number,
                 number
             ][] | null;
+            /** Pulled */
+            pulled: boolean;
         };
         /**
          * SurfaceOut
@@ -5942,56 +5985,6 @@ export interface components {
             ][] | null;
         };
         /**
-         * FindingOut
-         * @description Something to mend or to look at, and the artwork or the layer it is about, by their numbers.
-         */
-        FindingOut: {
-            /**
-             * Level
-             * @enum {string}
-             */
-            level: "wrong" | "look";
-            /** Words */
-            words: string;
-            /** Placement */
-            placement: number | null;
-            /** Layer */
-            layer: number | null;
-        };
-        /**
-         * PreflightIn
-         * @description A pack, and which of what is printed on it, by its number among its surfaces' panels.
-         */
-        PreflightIn: {
-            pack: components["schemas"]["Pack"];
-            /**
-             * Key
-             * @default
-             */
-            key: string;
-            /**
-             * @default {
-             *       "schema_version": 1,
-             *       "entries": {},
-             *       "versions": {}
-             *     }
-             */
-            palette: components["schemas"]["Palette"];
-            /**
-             * @default {
-             *       "schema_version": 1,
-             *       "entries": {},
-             *       "artwork": {},
-             *       "texts": {},
-             *       "contents": {},
-             *       "fill": {}
-             *     }
-             */
-            colourway: components["schemas"]["Colourway"];
-            /** Panel */
-            panel: number;
-        };
-        /**
          * StartingRunOut
          * @description A way of printing by name, and what it is good for; its thickness is mm of its stock.
          */
@@ -6126,6 +6119,106 @@ export interface components {
             pack: components["schemas"]["Pack"];
             /** Unit Mm */
             unit_mm: number;
+        };
+        /**
+         * FindingOut
+         * @description Something to mend or to look at, and the artwork or the layer it is about, by their numbers.
+         */
+        FindingOut: {
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "wrong" | "look";
+            /** Words */
+            words: string;
+            /** Placement */
+            placement: number | null;
+            /** Layer */
+            layer: number | null;
+        };
+        /**
+         * PreflightIn
+         * @description And the shot, by its id, whose picture it is looked at in too.
+         */
+        PreflightIn: {
+            pack: components["schemas"]["Pack"];
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * @default {
+             *       "schema_version": 1,
+             *       "entries": {},
+             *       "versions": {}
+             *     }
+             */
+            palette: components["schemas"]["Palette"];
+            /**
+             * @default {
+             *       "schema_version": 1,
+             *       "entries": {},
+             *       "artwork": {},
+             *       "texts": {},
+             *       "contents": {},
+             *       "fill": {}
+             *     }
+             */
+            colourway: components["schemas"]["Colourway"];
+            /** Panel */
+            panel: number;
+            /** Shot */
+            shot?: number | null;
+        };
+        /**
+         * MapOut
+         * @description How long a mm of a page is on the pack, across and up, in cells from its lower left corner, row by row;
+         *     none where it is cut away.
+         */
+        MapOut: {
+            /** Across */
+            across: (number | null)[][];
+            /** Up */
+            up: (number | null)[][];
+            /** Mean */
+            mean: number;
+            /** Worst */
+            worst: number;
+        };
+        /**
+         * PrintIn
+         * @description A pack, and which of what is printed on it, by its number among its surfaces' panels.
+         */
+        PrintIn: {
+            pack: components["schemas"]["Pack"];
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * @default {
+             *       "schema_version": 1,
+             *       "entries": {},
+             *       "versions": {}
+             *     }
+             */
+            palette: components["schemas"]["Palette"];
+            /**
+             * @default {
+             *       "schema_version": 1,
+             *       "entries": {},
+             *       "artwork": {},
+             *       "texts": {},
+             *       "contents": {},
+             *       "fill": {}
+             *     }
+             */
+            colourway: components["schemas"]["Colourway"];
+            /** Panel */
+            panel: number;
         };
         /**
          * EstimateOut
@@ -11307,93 +11400,6 @@ export interface operations {
             };
         };
     };
-    giftwrap_studio_library_api_check_print: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PreflightIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["FindingOut"][];
-                };
-            };
-            /** @description The request could not be read. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-            /** @description The page's token is missing. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-            /** @description It is too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-            /** @description It cannot be done, for the reason that is given. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-            /** @description The studio is busy. */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-            /** @description The disk is full. */
-            507: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-        };
-    };
     giftwrap_studio_library_api_list_starting_runs: {
         parameters: {
             query?: never;
@@ -12226,6 +12232,269 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Pack"];
+                };
+            };
+            /** @description The request could not be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_library_checks_check_print: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PreflightIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FindingOut"][];
+                };
+            };
+            /** @description The request could not be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_library_checks_map_distortion: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PrintIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MapOut"];
+                };
+            };
+            /** @description The request could not be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_library_checks_draw_compensated: {
+        parameters: {
+            query?: {
+                preview?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PrintIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": string;
                 };
             };
             /** @description The request could not be read. */

@@ -10,12 +10,11 @@ import {
   type Label,
   type Pack,
   type Panel,
-  type Placement,
+  type StretchMap,
   wordsFor,
 } from '@/api/client'
 import StationFrame from '@/components/StationFrame.vue'
 import { panelsOf, usePrints } from '@/composables/prints'
-import { showNumber } from '@/composables/quantity'
 import PanelDraft from '@/flat/PanelDraft.vue'
 import { useCarried } from '@/stores/carried'
 import { useJob } from '@/stores/job'
@@ -27,16 +26,16 @@ import { useLabels } from '@/wrap/labels'
 import LabelTabs from '@/wrap/LabelTabs.vue'
 import { type Spot, usePointing } from '@/wrap/pointing'
 import WrapRound from '@/wrap/WrapRound.vue'
+import WrapRule from '@/wrap/WrapRule.vue'
 import { aspectOf, laid } from '@/wrap/laying'
 import { onItsPage, pageOf } from '@/composables/page'
 import PlacementsSlip from '@/wrap/PlacementsSlip.vue'
 import { changeSheet, sheetsOf } from '@/wrap/printed'
 import PreflightSlip from '@/wrap/PreflightSlip.vue'
 import RunSlip from '@/wrap/RunSlip.vue'
+import StretchSlip from '@/wrap/StretchSlip.vue'
 import TemplateSlip from '@/wrap/TemplateSlip.vue'
 import { shownOf } from '@/wrap/versions'
-
-const MM_PER_INCH = 25.4
 
 const job = useJob()
 const draft = computed(() => job.pack!)
@@ -63,13 +62,6 @@ const file = computed(() => shownOf(placement.value?.artwork, job.palette, job.a
 const shown = computed(() =>
   job.artwork.map((one) => ({ ...shownOf(one.sha256, job.palette, job.artwork)!, sha256: one.sha256 })),
 )
-const ppi = computed(() =>
-  file.value?.width_px && placement.value
-    ? ((file.value.width_px * kept(placement.value.crop)) / placement.value.width) * MM_PER_INCH
-    : null,
-)
-/** Share of an artwork's width that is left. */
-const kept = (crop: Placement['crop']) => (crop ? 1 - crop.left - crop.right : 1)
 const { prints, problem: printProblem } = usePrints(
   () => ({ own: panelsOf(pack.value, job.shape), shown: sheets.value.map((one) => onItsPage(one.panel, one.outline)) }),
   () => ({ palette: job.palette, colourway: null }),
@@ -139,7 +131,7 @@ function open(index: number): void {
   which.value = index
   selected.value = 0
   picking.value = ''
-  tape.value = null
+  tape.value = map.value = null
 }
 const firstLabel = () => (kind.value === 'received' ? (picking.value = 'new') : labels.addKind('around'))
 const closed = computed(() => pack.value.form.kind === 'vessel' && Boolean(pack.value.form.closure))
@@ -148,6 +140,8 @@ const solids = computed(() => [
   ...new Set(job.shape?.kind === 'vessel' ? job.shape.drawing.closure.map((o) => o.part) : []),
 ])
 const takeLabel = () => (carried.label = { what: sheet.value!.label!, from: draft.value.saved.name })
+/** How the label is stretched, while that is shown. */
+const map = ref<StretchMap | null>(null)
 const hands = usePointing()
 const { hand, pointed, tape } = hands
 const page = computed(() => (panel.value ? pageOf(panel.value, sheet.value?.outline) : null))
@@ -199,6 +193,7 @@ function moveLabel(change: Partial<Label>, names: string[]): void {
         :pointed="pointed"
         :tape="tape"
         :taping="hand === 'tape'"
+        :cells="map?.across ?? null"
         @point="pointed = $event"
         @tape="tape = $event"
         @select="selected = $event"
@@ -292,9 +287,21 @@ function moveLabel(change: Partial<Label>, names: string[]): void {
             @show="showVersion"
             @newer="addVersion"
           />
+          <StretchSlip
+            v-if="sheet.label"
+            :pack="pack"
+            :palette="job.palette"
+            :number="which"
+            :pulled="sheet.laid?.pulled ?? false"
+            :picture="prints.shown?.[which]?.address ?? null"
+            :map="map"
+            @map="map = $event"
+          />
           <TemplateSlip v-if="sheet.kind === 'label'" :panel="panel" :outline="sheet.outline" :name="draft.saved.key" />
           <BarcodeSlip :busy="making" :problem="barcodeProblem" @make="makeBarcode" />
           <PreflightSlip
+            :slug="draft.saved.key"
+            :shots="job.shots"
             :pack="pack"
             :palette="job.palette"
             :panel="panel"
@@ -327,28 +334,15 @@ function moveLabel(change: Partial<Label>, names: string[]): void {
       >
     </template>
     <template #rule>
-      <template v-if="panel">
-        <span
-          >Panel <b>{{ showNumber(panel.width) }} × {{ showNumber(panel.height) }} mm</b></span
-        >
-        <span v-if="placement"
-          >Artwork
-          <b
-            >{{ showNumber(placement.width) }} × {{ showNumber(placement.width / aspectOf(placement, file)) }} mm</b
-          ></span
-        >
-        <span v-if="placement"
-          >Resolution <b>{{ ppi ? `${Math.round(ppi)} ppi` : 'outlines' }}</b></span
-        >
-        <span v-if="tape" data-test="tape"
-          >Tape <b>{{ showNumber(hands.length.value ?? 0, 2) }} mm</b></span
-        >
-        <span v-else-if="pointed"
-          >At <b>{{ showNumber(pointed.x) }}, {{ showNumber(pointed.y) }} mm</b></span
-        >
-        <span v-if="drawnTo.length">to {{ drawnTo.join(' and ') }}</span>
-        <span v-if="ppi && ppi < 250" class="caution">below 250 ppi: it will look soft in print</span>
-      </template>
+      <WrapRule
+        v-if="panel"
+        :panel="panel"
+        :placement="placement"
+        :file="file"
+        :tape="hands.length.value"
+        :pointed="pointed"
+        :drawn-to="drawnTo"
+      />
     </template>
   </StationFrame>
 </template>

@@ -16,9 +16,20 @@ import {
 import { shownOf } from './versions'
 
 /** What would go wrong with a panel in print; `number` is its own among the pack's. */
-const props = defineProps<{ pack: Pack; palette: Palette; panel: Panel; number: number; artwork: Artwork[] }>()
+const props = defineProps<{
+  /** The pack's key. */
+  slug: string
+  pack: Pack
+  palette: Palette
+  panel: Panel
+  number: number
+  artwork: Artwork[]
+  shots: { saved: { id: number; name: string } }[]
+}>()
 const emit = defineEmits<{ select: [placement: number] }>()
 
+/** The shot whose picture it is looked at in. */
+const shot = ref(props.shots[0]?.saved.id ?? null)
 const findings = ref<Finding[] | null>(null)
 const busy = ref(false)
 const problem = ref('')
@@ -31,7 +42,8 @@ watch(
 async function check(): Promise<void> {
   ;[busy.value, problem.value] = [true, '']
   try {
-    const body = { pack: props.pack, palette: props.palette, key: '', colourway: AS_IT_IS, panel: props.number }
+    const { pack, palette, slug, number } = props
+    const body = { pack, palette, key: slug, colourway: AS_IT_IS, panel: number, shot: shot.value }
     findings.value = await answer(api.POST('/api/preflight', { body }))
   } catch (error) {
     problem.value = wordsFor(error)
@@ -46,6 +58,12 @@ const about = (one: Finding) =>
 
 <template>
   <h3>Check</h3>
+  <p class="sentence">
+    In print, and as seen in
+    <select v-model="shot" aria-label="Shot that it is seen in" data-test="preflight-shot">
+      <option v-for="one in shots" :key="one.saved.id" :value="one.saved.id">{{ one.saved.name }}</option></select
+    >.
+  </p>
   <Button size="small" :loading="busy" data-test="preflight" @click="check">Check the print</Button>
   <p v-if="problem" class="refused" role="alert">{{ problem }}</p>
   <p v-if="findings && !findings.length" class="fine" data-test="nothing-found">Nothing to mend, nothing to look at.</p>

@@ -11,6 +11,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 import numpy as np
+import zxingcpp
 from scipy import ndimage
 from scipy.integrate import cumulative_simpson
 
@@ -35,6 +36,8 @@ from giftwrap.core.render.job import take
 from giftwrap.core.render.planning import Limits
 from giftwrap.core.tests.samples import cylinder, even_light, picture_job, placed, square_of
 from giftwrap.core.things.making import shape_pack
+from giftwrap.core.things.vessel import shape_vessel
+from giftwrap.core.wrap.barcodes import make_barcode
 from giftwrap.core.wrap.laid import GLUE_GAP
 
 GRID, DOT = 10.0, 0.8
@@ -47,6 +50,7 @@ FACING = 0.45
 FOOT, NARROW, CONE_HIGH = 40.0, 30.0, 100.0
 DEPTH = 0.6
 BALL = 50.0
+SAYS = "https://orchard.example/quince"
 
 Solid = Callable[[np.ndarray], tuple[np.ndarray, np.ndarray]]
 """From mm on the page to places in space and the ways they face, (n, 3) each."""
@@ -54,22 +58,33 @@ Solid = Callable[[np.ndarray], tuple[np.ndarray, np.ndarray]]
 
 @dataclass(frozen=True)
 class _Surface:
-    """A printed surface: the pack, mm of its page, where places of that are, and whether it is seen from
-    above."""
+    """A printed surface: the pack, mm of its page, where places of that are, whether it is seen from
+    above, and degrees that it is turned to the right."""
 
     pack: Callable[[list[object]], Pack]
     page: tuple[float, float]
     solid: Solid
     middle: float
     above: bool = False
+    turned: float = 0.0
 
 
 def run() -> Iterator[Figure]:
-    """The worst crossing of each."""
-    for name, surface in _surfaces().items():
+    """The worst crossing of each; how many of them a QR code is read from; how far two are stretched."""
+    surfaces = _surfaces()
+    for name, surface in surfaces.items():
         wanted, found = _seen(surface)
         worst = float(np.linalg.norm(found - wanted, axis=1).max())
         yield Figure(f"truth: crossings of a printed grid, {name}, worst", worst, "mm", 0.2)
+    read = sum(_reads(surface) for surface in surfaces.values())
+    yield Figure("truth: surfaces from which a QR code is read", read, "of 8", len(surfaces), "higher")
+    for name, body, panel in (
+        ("a dome of 50 mm radius, 26 mm square", BALL_BODY, surfaces["dome"].pack([]).panels[0]),
+        ("a sleeve on a waist", WAIST, SleevePanel(from_base=5, width=235, height=110)),
+    ):
+        stretch = shape_vessel(_vessel(body, panel)).sheets[0].stretch
+        yield Figure(f"truth: stretch of {name}, mean", 100 * stretch.mean, "%", None)
+        yield Figure(f"truth: stretch of {name}, worst", 100 * stretch.worst, "%", None)
 
 
 def _surfaces() -> dict[str, _Surface]:
@@ -81,12 +96,11 @@ def _surfaces() -> dict[str, _Surface]:
         update={"sections": [SectionMark(height=0, section=Oval(depth_ratio=DEPTH))]}
     )
     cone = _turned((FOOT, 0), (NARROW, CONE_HIGH))
-    ball = _turned((30, 0), (30, 80), bulge=20.0)
     capped = cylinder(20, 60)
     return {
         "wrap-around": _Surface(around(width=226, height=60), (226, 60), _on_cylinder(0.0, 226), 70),
         "part-wrap": _Surface(
-            around(width=70, height=60, centre_angle=25), (70, 60), _on_cylinder(25.0, 70), 70
+            around(width=70, height=60, centre_angle=25), (70, 60), _on_cylinder(25.0, 70), 70, turned=25.0
         ),
         "cone": _Surface(
             lambda p: _vessel(
@@ -104,7 +118,7 @@ def _surfaces() -> dict[str, _Surface]:
         ),
         "dome": _Surface(
             lambda p: _vessel(
-                ball, PickedPanel(part="body", at=(0, -BALL, 40), width=26, height=26, placements=p)
+                BALL_BODY, PickedPanel(part="body", at=(0, -BALL, 40), width=26, height=26, placements=p)
             ),
             (26, 26),
             _on_ball,
@@ -132,6 +146,14 @@ def _surfaces() -> dict[str, _Surface]:
 def _turned(foot: tuple[float, float], top: tuple[float, float], bulge: float = 0.0) -> object:
     corners = [Corner(radius=foot[0], height=foot[1], bulge=bulge), Corner(radius=top[0], height=top[1])]
     return cylinder(36, 150).model_copy(update={"profile": corners})
+
+
+BALL_BODY = _turned((30, 0), (30, 80), bulge=20.0)
+WAIST = cylinder(36, 120).model_copy(
+    update={
+        "profile": [Corner(radius=r, height=h) for r, h in ((36, 0), (36, 30), (28, 60), (36, 90), (36, 120))]
+    }
+)
 
 
 def _vessel(body: object, panel: Panel, closure: Cap | None = None) -> Pack:
@@ -222,6 +244,37 @@ def _flat(at: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     return np.stack([x, y, 0 * x], axis=1), np.tile([0.0, 0.0, 1.0], (len(at), 1))
 
 
+def _reads(surface: _Surface) -> bool:
+    """Whether a code printed in the middle is read from a picture."""
+    made = make_barcode("qr", SAYS)
+    wide, tall = surface.page if surface.page[0] else BLANK
+    middle = (12 + (82 + 0.38) / 2, tall / 2) if surface.page[0] == 0 else (wide / 2, tall / 2)
+    if surface.turned:
+        middle = (wide / 2 - np.radians(surface.turned) * (36 + OUT), tall / 2)
+    side = 14.0
+    placement, files = placed(made.svg, width=side, x=middle[0] - side / 2, y=middle[1] - side / 2)
+    light = _picture(surface, [placement], files)
+    codes = np.clip(255 * (light / np.quantile(light, 0.99)) ** (1 / 2.2), 0, 255).astype(np.uint8)
+    return any(code.text == SAYS for code in zxingcpp.read_barcodes(codes))
+
+
+def _camera(surface: _Surface) -> Camera:
+    return Camera(
+        projection="orthographic",
+        orthographic_width=SIDE_MM,
+        distance=0.01 if surface.above else 900,
+        height=900 if surface.above else surface.middle,
+        aim_height=surface.middle,
+    )
+
+
+def _picture(surface: _Surface, placements: list[object], files: dict[str, bytes]) -> np.ndarray:
+    """Light in green as an orthographic camera sees it."""
+    shot = Shot(camera=_camera(surface), purposes=[square_of(SIDE_PX)])
+    job = picture_job(surface.pack(placements), even_light(), shot, files)
+    return take(job, Limits(SAMPLES, adaptive=False)).mean_light()[..., 1]
+
+
 def _seen(surface: _Surface) -> tuple[np.ndarray, np.ndarray]:
     """(n, 2) float each, mm from the picture's middle: where crossings are to be seen, and where they are."""
     wide, tall = surface.page if surface.page[0] else BLANK
@@ -232,16 +285,8 @@ def _seen(surface: _Surface) -> tuple[np.ndarray, np.ndarray]:
     circles = "".join(f'<circle cx="{x}" cy="{tall - y}" r="{DOT}"/>' for x, y in crossings)
     svg = f'<svg xmlns="http://www.w3.org/2000/svg" width="{wide}mm" height="{tall}mm" '
     placement, files = placed(f'{svg}viewBox="0 0 {wide} {tall}">{circles}</svg>'.encode(), width=wide)
-    camera = Camera(
-        projection="orthographic",
-        orthographic_width=SIDE_MM,
-        distance=0.01 if surface.above else 900,
-        height=900 if surface.above else surface.middle,
-        aim_height=surface.middle,
-    )
-    shot = Shot(camera=camera, purposes=[square_of(SIDE_PX)])
-    job = picture_job(surface.pack([placement]), even_light(), shot, files)
-    light = take(job, Limits(SAMPLES, adaptive=False)).mean_light()[..., 1]
+    camera = _camera(surface)
+    light = _picture(surface, [placement], files)
     places, facing = surface.solid(crossings)
     target = np.array([0.0, 0.0, surface.middle])
     away = np.array([0.0, -camera.distance, camera.height]) - target

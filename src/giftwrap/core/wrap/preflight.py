@@ -7,6 +7,7 @@ from collections.abc import Iterator, Mapping
 
 import numpy as np
 import zxingcpp
+from numpy.typing import NDArray
 from PIL import Image
 from shapely import Polygon, box
 from shapely.affinity import rotate
@@ -37,7 +38,8 @@ MODULES = {"EAN-13": 95, "UPC-A": 95, "EAN-8": 67}
 MOST_ARC = 60.0
 """Degrees of a round pack that a code around it may take up: its ends then lean by 30° (GS1 General
 Specifications, from memory)."""
-TRIAL_PX = 160
+TRIAL_PX, INKED = 160, 40
+"""Side in px of what is looked at small, and from which code on something is there."""
 WHITE, ALL_WHITE = 235, 0.6
 """From this code on paper is white; so much of an artwork's edge that is white is a forgotten ground."""
 
@@ -110,8 +112,8 @@ def _artwork(panel: Printed, index: int, artwork: Mapping[str, bytes], bleed: fl
     if not lies.intersects(cut):
         yield Finding("wrong", "It lies beside the panel, where nothing is printed.", index)
     elif placement.repeat is None and placement.turn % 90 == 0:
-        yield from _bleed(panel, index, lies, bleed)
-    if placement.printed and not placement.knock_out and _on_white(panel, placement, data):
+        yield from _bleed(panel, index, _small(placement, data), lies, bleed)
+    if placement.printed and not placement.knock_out and _on_white(panel, _small(placement, data)):
         yield Finding(
             "look",
             "Its ground is white and the stock is not: knock the white out, unless it is meant.",
@@ -119,22 +121,24 @@ def _artwork(panel: Printed, index: int, artwork: Mapping[str, bytes], bleed: fl
         )
 
 
-def _bleed(panel: Printed, index: int, lies: Polygon, bleed: float) -> Iterator[Finding]:
-    """Edges that reach the cut and do not go far enough beyond it."""
+def _bleed(
+    panel: Printed, index: int, pixels: NDArray[np.uint8], lies: Polygon, bleed: float
+) -> Iterator[Finding]:
+    """Edges with something on them that reach the cut and do not go far enough beyond it."""
     left, foot, right, top = lies.bounds
     beyond = {"left": -left, "right": right - panel.width, "bottom": -foot, "top": top - panel.height}
-    short = {side: mm for side, mm in beyond.items() if -NEAR_CUT < mm < bleed - 0.05}
+    there = np.rot90(pixels[..., 3], round(-panel.placements[index].turn / 90))
+    edges = {"left": there[:, 0], "right": there[:, -1], "bottom": there[-1], "top": there[0]}
+    inked = {side for side, edge in edges.items() if edge.max() > INKED}
+    short = {side: mm for side, mm in beyond.items() if side in inked and -NEAR_CUT < mm < bleed - 0.05}
     if short:
         least, sides = abs(max(min(short.values()), 0.0)), ", ".join(short)
         words = f"It reaches the cut ({sides}) and goes {least:.1f} mm beyond it: {bleed:g} mm are usual."
         yield Finding("look", words, index)
 
 
-def _on_white(panel: Printed, placement: Placement, data: bytes) -> bool:
-    """Whether an artwork has a white ground of its own on a stock that is not white."""
-    stock = panel.made_of
-    if isinstance(stock, Opaque) and int(stock.colour[1:3], 16) > WHITE:
-        return False
+def _small(placement: Placement, data: bytes) -> NDArray[np.uint8]:
+    """An artwork drawn small, (rows, columns, 4)."""
     facts = facts_of(placement.artwork, data)
     aspect = facts.aspect_of(placement.page)
     size = (
@@ -143,7 +147,14 @@ def _on_white(panel: Printed, placement: Placement, data: bytes) -> bool:
         else (max(round(TRIAL_PX * aspect), 2), TRIAL_PX)
     )
     what = {"page": placement.page, "without": list(placement.without)} if facts.kind == "pdf" else {}
-    pixels = np.asarray(rasterise(data, facts.kind, *size, what=what))
+    return np.asarray(rasterise(data, facts.kind, *size, what=what))
+
+
+def _on_white(panel: Printed, pixels: NDArray[np.uint8]) -> bool:
+    """Whether an artwork has a white ground of its own on a stock that is not white."""
+    stock = panel.made_of
+    if isinstance(stock, Opaque) and int(stock.colour[1:3], 16) > WHITE:
+        return False
     edge = np.concatenate([pixels[0], pixels[-1], pixels[:, 0], pixels[:, -1]])
     white = (edge[:, 3] > WHITE) & (edge[:, :3].min(axis=1) > WHITE)
     return bool(white.mean() > ALL_WHITE)
@@ -193,6 +204,8 @@ def _topmost(panel: Printed, x: float, y: float, artwork: Mapping[str, bytes]) -
     """The last artwork that covers a place."""
     for index in reversed(range(len(panel.placements))):
         one = panel.placements[index]
+        if not one.printed:
+            continue
         facts = facts_of(one.artwork, artwork[one.artwork])
         high = one.width / effective_aspect(facts.aspect_of(one.page), one.crop)
         if one.x <= x <= one.x + one.width and one.y <= y <= one.y + high:

@@ -187,6 +187,7 @@ def _sheet_fields(sheet: Laid) -> dict[str, Any]:
         "cut": cut and _outline(np.array(cut.exterior.coords)),
         "mean": sheet.stretch.mean,
         "worst": sheet.stretch.worst,
+        "pulled": sheet.factors is not None,
         "shrink": sleeve and _outline(np.stack([sleeve.path.lengths(), sleeve.shrink], axis=1)),
     }
 

@@ -44,6 +44,7 @@ class SheetOut(Schema):
         from its lower left corner; cut : what it is cut to, if that is no rectangle, mm from that of its page
     mean, worst : by how much it is stretched, as shares
     shrink : of a sleeve: mm up the film, and how far it shrinks there
+    pulled : whether it is pulled narrower or wider somewhere than elsewhere
     """
 
     name: str
@@ -56,6 +57,7 @@ class SheetOut(Schema):
     mean: float
     worst: float
     shrink: Outline | None
+    pulled: bool
 
 
 class ZoneOut(Schema):

@@ -1,7 +1,6 @@
 """Artwork: dropping files in, looking at them, and the print they make on a panel."""
 
 import io
-from dataclasses import asdict
 from typing import Annotated, Any, Literal
 
 from django.http import HttpRequest, HttpResponse
@@ -11,22 +10,17 @@ from ninja.files import UploadedFile
 from PIL import Image
 from pydantic import Field
 
-from giftwrap.core.errors import PackError
 from giftwrap.core.formats.blank_out import MEDIA_TYPES, write_drawing
 from giftwrap.core.model import Colourway, Palette, Panel, Printed, said_in_full
 from giftwrap.core.model.panel import Ring
 from giftwrap.core.model.run import Run, Stock, Tooth
 from giftwrap.core.reading.artwork import MAX_BYTES, rasterise
 from giftwrap.core.reading.facts import MM_PER_INCH
-from giftwrap.core.things.making import shape_pack
-from giftwrap.core.things.vessel import VesselShape
 from giftwrap.core.wrap.barcodes import BarcodeKind, make_barcode
-from giftwrap.core.wrap.preflight import preflight
 from giftwrap.core.wrap.printing import print_panel
 from giftwrap.core.wrap.stocks import STARTING_RUNS
 from giftwrap.core.wrap.templates import template_of
 from giftwrap.studio.files import artwork_of, attachment, contents_of, name_of
-from giftwrap.studio.jobs.forming import ShapeIn
 from giftwrap.studio.jobs.models import Job
 from giftwrap.studio.library.artwork import add_artwork, path_of
 from giftwrap.studio.library.models import Artwork
@@ -49,21 +43,6 @@ class PanelIn(Schema):
     panel: Panel | Printed
     palette: Palette = Palette()
     colourway: Colourway = Colourway()
-
-
-class PreflightIn(ShapeIn):
-    """A pack, and which of what is printed on it, by its number among its surfaces' panels."""
-
-    panel: int = Field(ge=0, lt=200)
-
-
-class FindingOut(Schema):
-    """Something to mend or to look at, and the artwork or the layer it is about, by their numbers."""
-
-    level: Literal["wrong", "look"]
-    words: str
-    placement: int | None
-    layer: int | None
 
 
 class TemplateIn(PanelIn):
@@ -120,21 +99,6 @@ def write_template(
     image = rasterise(write_drawing(drawing, "svg"), "svg", *size)
     image.save(stream, "PNG", dpi=(TEMPLATE_PPI, TEMPLATE_PPI))
     return attachment(stream.getvalue(), "image/png", "template.png")
-
-
-@router.post("/preflight", response=list[FindingOut])
-def check_print(request: HttpRequest, data: PreflightIn) -> Any:
-    """What would go wrong with a panel in print."""
-    pack = data.dressed()
-    files = artwork_of(pack.artwork_uses())
-    shape = shape_pack(pack, files, coarse=True)
-    if data.panel >= len(shape.panels):
-        raise PackError("There is no such panel on this pack: choose one of its labels.", "panel")
-    sheets = shape.sheets if isinstance(shape, VesselShape) else ()
-    sheet = sheets[data.panel] if data.panel < len(sheets) else None
-    around, diameter = (sheet.around, sheet.diameter) if sheet else (None, None)
-    found = preflight(shape.panels[data.panel], files, around=around, diameter=diameter)
-    return [asdict(one) for one in found]
 
 
 @router.get("/starting-runs", response=list[StartingRunOut])

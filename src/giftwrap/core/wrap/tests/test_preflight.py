@@ -123,3 +123,24 @@ class PreflightTests(TestCase):
     def test_any_file_can_be_checked(self) -> None:
         data = document(f"0 0 0 1 k {rectangle(0, 0, 60, 40)} f", inks=("Foil",))
         self.assertEqual(found(data, place={"x": 5, "width": 30, "y": 5}), [])
+
+    def test_edges_with_nothing_on_them_need_no_bleed(self) -> None:
+        mark = (
+            b'<svg xmlns="http://www.w3.org/2000/svg" width="60mm" height="40mm" viewBox="0 0 60 40">'
+            b'<rect y="15" width="60" height="10" fill="#7a1f35"/></svg>'
+        )
+        whole = {"x": 0, "y": 0, "width": 60}
+        self.assertIn("(left, right)", self.said(found(mark, place=whole), "reaches the cut").words)
+        turned = found(mark, place={**whole, "turn": 90}, width=40, height=60)
+        self.assertEqual([one for one in turned if "left" in one.words], [])
+
+    def test_a_barcode_belongs_to_what_is_printed(self) -> None:
+        code = make_barcode("ean-13", "200123456789").svg
+        name, over = (hashlib.sha256(data).hexdigest() for data in (code, SQUARE))
+        placements = [
+            Placement(artwork=name, x=5, y=5, width=37),
+            Placement(artwork=over, x=0, y=0, width=60, printed=False),
+        ]
+        panel = Printed(width=60, height=40, placements=placements)
+        finding = self.said(preflight(panel, {name: code, over: SQUARE}), "reads")
+        self.assertEqual(finding.placement, 0)
