@@ -89,8 +89,8 @@ def quince(cx: float, cy: float, r: float) -> str:
         for a in (0.5, 1.1, 1.57, 2.05, 2.65)
     )
     return (
-        f'<clipPath id="q"><path d="{outline}"/></clipPath><path d="{outline}" fill="#e2b13c"/>'
-        f'<g clip-path="url(#q)"><ellipse cx="{cx - r * 0.42}" cy="{cy - r * 0.05}" rx="{r * 0.34}" '
+        f'<clipPath id="q{cx:.0f}"><path d="{outline}"/></clipPath><path d="{outline}" fill="#e2b13c"/>'
+        f'<g clip-path="url(#q{cx:.0f})"><ellipse cx="{cx - r * 0.42}" cy="{cy - r * 0.05}" rx="{r * 0.34}" '
         f'ry="{r * 0.62}" fill="#f2d27a"/>{lines}</g>'
         f'<path d="M{cx} {cy - r * 1.08} q0.6 -2.4 -0.4 -3.8" stroke="#5b4426" stroke-width="0.9" '
         f'fill="none" stroke-linecap="round"/>{sepals}'

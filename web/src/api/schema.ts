@@ -1284,7 +1284,7 @@ export interface paths {
         put?: never;
         /**
          * Draw Compensated
-         * @description What is printed on a label drawn so that it comes out as it was meant, at 300 ppi, or to be looked at.
+         * @description What is printed on a label drawn so that it comes out as meant, at 300 ppi, or to be looked at.
          */
         post: operations["giftwrap_studio_library_checks_draw_compensated"];
         delete?: never;
@@ -2686,7 +2686,8 @@ export interface components {
         };
         /**
          * Foil
-         * @description Metal foil, stamped hot into the stock or glued on cold.
+         * @description Metal foil, stamped hot into the stock or glued on cold; plain, or broken into shards that flash in
+         *     colours of their own.
          */
         Foil: {
             /**
@@ -2721,6 +2722,11 @@ export interface components {
              * @default true
              */
             hot: boolean;
+            /**
+             * Holographic
+             * @default false
+             */
+            holographic: boolean;
         };
         /**
          * Grade
@@ -3400,6 +3406,11 @@ export interface components {
              * @default []
              */
             run: (components["schemas"]["White"] | components["schemas"]["Ink"] | components["schemas"]["Foil"] | components["schemas"]["Varnish"] | components["schemas"]["Embossed"])[];
+            /**
+             * Registration
+             * @default 0
+             */
+            registration: number;
             /**
              * Rounding
              * @default 0
@@ -4100,6 +4111,11 @@ export interface components {
              */
             run: (components["schemas"]["White"] | components["schemas"]["Ink"] | components["schemas"]["Foil"] | components["schemas"]["Varnish"] | components["schemas"]["Embossed"])[];
             /**
+             * Registration
+             * @default 0
+             */
+            registration: number;
+            /**
              * Rounding
              * @default 0
              */
@@ -4247,6 +4263,11 @@ export interface components {
              * @default []
              */
             run: (components["schemas"]["White"] | components["schemas"]["Ink"] | components["schemas"]["Foil"] | components["schemas"]["Varnish"] | components["schemas"]["Embossed"])[];
+            /**
+             * Registration
+             * @default 0
+             */
+            registration: number;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -4742,6 +4763,11 @@ export interface components {
              */
             run: (components["schemas"]["White"] | components["schemas"]["Ink"] | components["schemas"]["Foil"] | components["schemas"]["Varnish"] | components["schemas"]["Embossed"])[];
             /**
+             * Registration
+             * @default 0
+             */
+            registration: number;
+            /**
              * Rounding
              * @default 0
              */
@@ -5115,6 +5141,7 @@ export interface components {
          *
          *     tooth : how the stock's face feels
          *     run : what is printed in which order; empty for artwork in its own colours
+         *     registration : mm by which layers lie off each other, to be seen before it happens
          */
         Printed: {
             /**
@@ -5157,6 +5184,11 @@ export interface components {
              * @default []
              */
             run: (components["schemas"]["White"] | components["schemas"]["Ink"] | components["schemas"]["Foil"] | components["schemas"]["Varnish"] | components["schemas"]["Embossed"])[];
+            /**
+             * Registration
+             * @default 0
+             */
+            registration: number;
         };
         /** ReceivedFactsOut */
         ReceivedFactsOut: {

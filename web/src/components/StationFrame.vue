@@ -28,6 +28,7 @@ defineProps<{ name: string }>()
   min-width: 0;
 }
 .slip {
+  position: relative;
   grid-area: 1 / 2 / span 2;
   padding: 16px 16px 20px;
   overflow-y: auto;

@@ -121,7 +121,7 @@ function sameLists(one: Record<string, Print[]>, other: Record<string, Print[]>)
 
 /** What of a panel decides its print: moving it on the pack does not. */
 function printKey(panel: Panel, { palette, colourway }: Colours): string {
-  const { width, height, stock, tooth, run } = panel
+  const { width, height, stock, tooth, run, registration } = panel
   const placements = panel.placements?.map((one) => {
     const named = colourway?.artwork?.[one.artwork] ?? one.artwork
     const texts = { ...one.texts, ...colourway?.texts }
@@ -131,5 +131,5 @@ function printKey(panel: Panel, { palette, colourway }: Colours): string {
   const made = materials.map((one) =>
     one?.kind === 'linked' ? (colourway?.entries?.[one.entry] ?? palette.entries?.[one.entry]) : one,
   )
-  return JSON.stringify([width, height, tooth, run, made, placements])
+  return JSON.stringify([width, height, tooth, run, registration, made, placements])
 }

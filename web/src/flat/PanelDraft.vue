@@ -57,6 +57,8 @@ const cuts = computed(() => {
   if (props.cut) return [props.cut.map(([x, y]) => [left + x!, foot + y!] as const)]
   return props.outline ? [props.outline.map(([x, y]) => [x!, y!] as const)] : null
 })
+/** Light inks on film and glass are seen on a middle grey. */
+const seeThrough = computed(() => ['clear', 'bare'].includes(props.panel.stock?.kind ?? ''))
 const board = useBoard(holder, () => frozen.value ?? extent.value, 34)
 
 const placed = computed(() =>
@@ -162,6 +164,15 @@ function dropped(event: DragEvent): void {
       <clipPath v-if="cuts" id="panel-board">
         <path clip-rule="evenodd" :d="cuts.map((ring) => `${board.line(ring)}Z`).join('')" />
       </clipPath>
+      <rect
+        v-if="picture && seeThrough"
+        class="seen-through"
+        :clip-path="cuts ? 'url(#panel-board)' : undefined"
+        :x="board.x(page.left)"
+        :y="board.y(page.foot + page.height)"
+        :width="page.width * board.scale.value"
+        :height="page.height * board.scale.value"
+      />
       <image
         v-if="picture"
         :clip-path="cuts ? 'url(#panel-board)' : undefined"
@@ -304,6 +315,9 @@ function dropped(event: DragEvent): void {
 svg {
   display: block;
   touch-action: none;
+}
+.seen-through {
+  fill: #777777;
 }
 .cut {
   fill: none;

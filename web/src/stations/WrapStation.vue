@@ -27,7 +27,7 @@ import LabelTabs from '@/wrap/LabelTabs.vue'
 import { type Spot, usePointing } from '@/wrap/pointing'
 import WrapRound from '@/wrap/WrapRound.vue'
 import WrapRule from '@/wrap/WrapRule.vue'
-import { aspectOf, laid } from '@/wrap/laying'
+import { aspectOf, laid, sizeNote } from '@/wrap/laying'
 import { onItsPage, pageOf } from '@/composables/page'
 import PlacementsSlip from '@/wrap/PlacementsSlip.vue'
 import { changeSheet, sheetsOf } from '@/wrap/printed'
@@ -123,6 +123,7 @@ function lay(artwork: Artwork, at?: { x: number; y: number }): void {
   if (!panel.value || !page.value) return
   editPanel((p) => p.placements.push(laid(artwork, p, at, page.value!)))
   selected.value = panel.value.placements.length - 1
+  notes.value.push(...[sizeNote(artwork, placement.value!)].filter(Boolean))
 }
 function rename(name: string): void {
   if (name.trim()) editPanel((p) => (p.name = name.trim()))
@@ -312,6 +313,7 @@ function moveLabel(change: Partial<Label>, names: string[]): void {
           <p v-for="note in notes" :key="note" class="caution">{{ note }}</p>
           <RunSlip
             :panel="panel"
+            :palette="job.palette"
             :own="sheet.kind === 'label'"
             :selected="selected"
             :chosen="file?.filename ?? ''"

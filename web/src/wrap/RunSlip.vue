@@ -2,10 +2,11 @@
 import { Button } from 'ant-design-vue'
 import { computed, onMounted, ref } from 'vue'
 
-import { answer, api, type Layer, type Panel, type StartingRun, wordsFor } from '@/api/client'
+import { answer, api, type Layer, type Palette, type Panel, type StartingRun, wordsFor } from '@/api/client'
 import ColourInput from '@/components/ColourInput.vue'
 import QuantityInput from '@/components/QuantityInput.vue'
-import { added, METALS, moved, PLAIN, shaped, startFrom, without } from './run'
+import { added, moved, PLAIN, shaped, startFrom, without } from './run'
+import FoilSentence from './FoilSentence.vue'
 import StockSentence from './StockSentence.vue'
 
 /** What a panel is printed on and with, in the order of the press; `own` says whether the stock is its own;
@@ -16,6 +17,7 @@ const props = defineProps<{
   selected: number
   chosen: string
   deepest: string | null
+  palette: Palette
   edit: (change: (panel: Panel) => void) => void
 }>()
 
@@ -29,6 +31,10 @@ onMounted(async () => {
   }
 })
 const layers = computed<readonly Layer[]>(() => (props.panel.run?.length ? props.panel.run : PLAIN))
+/** Metals of the job's palette. */
+const entries = computed(() =>
+  Object.entries(props.palette.entries).flatMap(([name, made]) => (made.kind === 'metal' ? [name] : [])),
+)
 const COVERS = { whole: 'all over', ink: 'under and over ink', placed: 'where artwork says' } as const
 const KINDS = { white: 'White', ink: 'Ink', foil: 'Foil', varnish: 'Varnish', emboss: 'Emboss' } as const
 const unplaced = (layer: Layer) =>
@@ -90,46 +96,7 @@ const says = (name: string) => starts.value.find((one) => one.name === name)?.sa
               @change="(v) => set(index, { hiding: v / 100 })"
             />
           </template>
-          <template v-if="layer.kind === 'foil'">
-            <select
-              v-if="layer.material.kind === 'metal'"
-              :value="layer.material.metal"
-              :aria-label="`Metal of the ${layer.name}`"
-              @change="
-                (e) => set(index, { material: { ...layer.material, metal: (e.target as HTMLSelectElement).value } })
-              "
-            >
-              <option v-for="metal in METALS" :key="metal" :value="metal">{{ metal }}</option>
-            </select>
-            <template v-else>the palette’s “{{ layer.material.entry }}”</template>
-            <template v-if="layer.material.kind === 'metal'">
-              tinted
-              <ColourInput
-                :label="`Tint of the ${layer.name}`"
-                :value="layer.material.tint"
-                @change="(v) => set(index, { material: { ...layer.material, tint: v } })"
-              />,
-              <QuantityInput
-                :label="`Gloss of the ${layer.name}`"
-                unit="%"
-                :value="layer.material.gloss * 100"
-                :min="0"
-                :max="100"
-                :step="5"
-                :digits="0"
-                @change="(v) => set(index, { material: { ...layer.material, gloss: v / 100 } })"
-              />
-              gloss,
-            </template>
-            <select
-              :value="layer.hot ? 'hot' : 'cold'"
-              :aria-label="`How the ${layer.name} is put on`"
-              @change="(e) => set(index, { hot: (e.target as HTMLSelectElement).value === 'hot' })"
-            >
-              <option value="hot">stamped hot</option>
-              <option value="cold">glued on cold</option>
-            </select>
-          </template>
+          <FoilSentence v-if="layer.kind === 'foil'" :layer="layer" :entries="entries" :set="(v) => set(index, v)" />
           <template v-if="layer.kind === 'varnish'">
             <QuantityInput
               :label="`Gloss of the ${layer.name}`"
@@ -208,6 +175,20 @@ const says = (name: string) => starts.value.find((one) => one.name === name)?.sa
         </div>
       </li>
     </ol>
+    <p v-if="own && layers.length > 1" class="sentence">
+      Shown
+      <QuantityInput
+        label="Layers off register"
+        unit="mm"
+        :value="panel.registration ?? 0"
+        :min="0"
+        :max="2"
+        :step="0.1"
+        :digits="2"
+        @change="(v) => edit((p) => Object.assign(p, { registration: v }))"
+      />
+      out of register.
+    </p>
     <div class="buttons" role="group" aria-label="Add a layer">
       <Button
         v-for="(words, kind) in KINDS"

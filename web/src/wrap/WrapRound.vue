@@ -122,7 +122,7 @@ function point(met: Met | null): void {
   />
   <div class="hands" role="radiogroup" aria-label="What dragging on the pack does">
     <button
-      v-for="one in HANDS"
+      v-for="one in sheet?.label ? HANDS : HANDS.filter((one) => one.hand !== 'label')"
       :key="one.hand"
       type="button"
       role="radio"

@@ -1,12 +1,21 @@
 import { describe, expect, it } from 'vitest'
 
 import type { Artwork, Pack, Panel } from '@/api/client'
-import { aspectOf, centred, filling, freeName, laid, takeOff } from './laying'
+import { aspectOf, centred, filling, freeName, laid, sizeNote, takeOff } from './laying'
 
 const panel = { name: 'Label', width: 100, height: 50 } as Panel
 const artwork = (width: number | null, aspect = 2) => ({ sha256: 'a', width, aspect }) as Artwork
 const pack = (names: string[], parts: object = {}) =>
   ({ panels: names.map((name) => ({ ...panel, name })), parts }) as unknown as Pack
+
+describe('what is said of a size', () => {
+  it('is nothing where artwork is as large as it states, or states nothing', () => {
+    const file = { filename: 'label.pdf', width: 150, height: 92 } as Artwork
+    expect(sizeNote(file, { width: 150 })).toBe('')
+    expect(sizeNote({ ...file, width: null }, { width: 40 })).toBe('')
+    expect(sizeNote(file, { width: 43.5 })).toBe('label.pdf states 150 × 92 mm and was placed 43.5 mm wide, to fit.')
+  })
+})
 
 describe('artwork laid on a label', () => {
   it('has the size that its file states, in the middle', () => {

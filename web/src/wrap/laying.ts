@@ -61,6 +61,13 @@ export function laid(artwork: Artwork, panel: Panel, at?: Place, page = pageOf(p
   }
 }
 
+/** What is said of artwork that was not laid as large as its file states; nothing where it was. */
+export function sizeNote({ filename, width, height }: Artwork, placed: Pick<Placement, 'width'>): string {
+  if (!width || !height || Math.abs(placed.width - width) < width * (BLEED - 1)) return ''
+  const [across, up] = [width, height].map((side) => Number(side.toFixed(1)))
+  return `${filename} states ${across} × ${up} mm and was placed ${placed.width} mm wide, to fit.`
+}
+
 /** Width over height of what is left of an artwork's page that is cropped. */
 export function aspectOf(
   placement: Pick<Placement, 'crop'> & { page?: number },

@@ -28,6 +28,7 @@ const LAYERS: { [K in Layer['kind']]: Extract<Layer, { kind: K }> } = {
     covers: 'placed',
     material: { kind: 'metal', metal: 'gold', tint: '#ffffff', gloss: 0.85, density: 2.7 },
     hot: true,
+    holographic: false,
   },
   varnish: { kind: 'varnish', name: 'Varnish', covers: 'placed', gloss: 1, height: 0 },
   emboss: { kind: 'emboss', name: 'Emboss', covers: 'placed', height: 0.25, flank: 0.4 },

@@ -144,7 +144,11 @@ def _surfaces() -> dict[str, _Surface]:
 
 
 def _turned(foot: tuple[float, float], top: tuple[float, float], bulge: float = 0.0) -> object:
-    corners = [Corner(radius=foot[0], height=foot[1], bulge=bulge), Corner(radius=top[0], height=top[1])]
+    leave = "arc" if bulge else "line"
+    corners = [
+        Corner(radius=foot[0], height=foot[1], leave=leave, bulge=bulge),
+        Corner(radius=top[0], height=top[1]),
+    ]
     return cylinder(36, 150).model_copy(update={"profile": corners})
 
 

@@ -121,6 +121,7 @@ class Printed(Document):
 
     tooth : how the stock's face feels
     run : what is printed in which order; empty for artwork in its own colours
+    registration : mm by which layers lie off each other, to be seen before it happens
     """
 
     name: Name = "Label"
@@ -131,6 +132,7 @@ class Printed(Document):
     tooth: Tooth = "smooth"
     placements: Placements = []
     run: Run = []
+    registration: Annotated[float, Field(ge=0, le=2, allow_inf_nan=False)] = 0.0
 
     @model_validator(mode="after")
     def _layers_told_apart(self) -> Printed:

@@ -52,13 +52,15 @@ class Ink(Document):
 
 
 class Foil(Document):
-    """Metal foil, stamped hot into the stock or glued on cold."""
+    """Metal foil, stamped hot into the stock or glued on cold; plain, or broken into shards that flash in
+    colours of their own."""
 
     kind: Literal["foil"] = "foil"
     name: Name = "Foil"
     covers: Covers = "placed"
     material: Metal | Linked = Metal(metal="gold", gloss=0.85)
     hot: bool = True
+    holographic: bool = False
 
 
 class Varnish(Document):

@@ -17,6 +17,9 @@ _KINDS: dict[str, tuple[Kind, tuple[str, ...]]] = {
     "JPEG": ("jpeg", (".jpg", ".jpeg", ".jpe")),
     "WebP": ("webp", (".webp",)),
 }
+EDGE_PX = 128
+WHITE, ALL_WHITE = 235, 0.9
+"""From this code on paper is white; so much of an edge that is white is a white ground."""
 LEAST_PPI = 20.0
 """Below that a file's own resolution is a mistake of the program that wrote it."""
 
@@ -47,6 +50,8 @@ def bitmap_facts(data: bytes, filename: str, found: str, *, trial: bool) -> Artw
     notes = colour_notes(image.mode, image.info.get("icc_profile"), filename)
     if not filename.lower().endswith(endings):
         notes.insert(0, f"{filename} is really a {found} and was read as one.")
+    if trial and _on_white(image):
+        notes.append(f"{filename} has a white ground: knock the white out where the stock is to show.")
     ppi = image.info.get("dpi")
     ppi_x = float(ppi[0]) if ppi and float(ppi[0]) > LEAST_PPI else None
     return ArtworkFacts(
@@ -58,6 +63,16 @@ def bitmap_facts(data: bytes, filename: str, found: str, *, trial: bool) -> Artw
         height=height_px / ppi_x * MM_PER_INCH if ppi_x else None,
         notes=tuple(notes),
     )
+
+
+def _on_white(image: Image.Image) -> bool:
+    """Whether a bitmap's edges are white paper."""
+    if image.mode.startswith("I") or image.mode == "F":
+        return False
+    small = image.resize((EDGE_PX, EDGE_PX), Image.Resampling.BOX if image.mode not in "1P" else None)
+    pixels = np.asarray((small.convert("RGB") if small.mode == "CMYK" else small).convert("RGBA"))
+    edge = np.concatenate([pixels[0], pixels[-1], pixels[:, 0], pixels[:, -1]])
+    return bool(((edge[:, 3] > WHITE) & (edge[:, :3].min(axis=1) > WHITE)).mean() > ALL_WHITE)
 
 
 def draw_bitmap(data: bytes, width_px: int, height_px: int) -> Image.Image:

@@ -127,3 +127,5 @@ def main(arguments: list[str]) -> None:
 
 if __name__ == "__main__":
     main(sys.argv[1:])
+    # what was frozen is not taken apart piece by piece, which libraries take for leaks
+    os._exit(0)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from typing import Any
@@ -17,7 +18,7 @@ from giftwrap.core.model import Clear, Metal, Opaque, Placement, Printed
 from giftwrap.core.model.material import plain
 from giftwrap.core.model.run import Embossed, Foil, Ink, Layer, Varnish, White
 from giftwrap.core.wrap.stamps import Box, Stamp
-from giftwrap.core.wrap.stocks import face_of, spread
+from giftwrap.core.wrap.stocks import face_of, shards_at, spread
 
 WHITE_INK = (250, 249, 246)
 INK_GLOSS = 0.45
@@ -29,6 +30,8 @@ IRONED = 0.85
 RAISED_FLANK = 0.12
 """How wide the edge of raised varnish is, mm (common practice)."""
 DEEPEST = 65535
+GOLDEN = math.pi * (3 - math.sqrt(5))
+"""Layers are off in directions that lie apart by the golden angle: no two alike."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -97,6 +100,7 @@ class Press:
     colour: Image.Image = field(init=False)
     behind: Image.Image | None = field(init=False)
     height: NDArray[np.float32] | None = field(init=False, default=None)
+    _off: tuple[int, int] = field(init=False, default=(0, 0))
 
     def __post_init__(self) -> None:
         stock = self.panel.made_of
@@ -141,10 +145,12 @@ class Press:
 
     def run(self) -> None:
         """Print all layers."""
-        for layer in self.panel.layers:
+        for number, layer in enumerate(self.panel.layers):
+            self._off = self._out_of_register(number)
             if isinstance(layer, Ink) and layer.material is None and layer.covers == "placed":
-                for placement, stamp in self._placed():
-                    if placement.printed:
+                for placement, whole in self._placed():
+                    stamp = self._shifted(whole)
+                    if placement.printed and stamp:
                         area = Area(stamp.area("shape"), stamp.box)
                         self._ink(stamp.image.convert("RGB"), area, layer.hiding)
                 continue
@@ -162,7 +168,8 @@ class Press:
             self._over("gloss", round(255 * ink.gloss), area)
         if isinstance(layer, Foil) and self.metal:
             foil = plain(layer.material)
-            self._cover(Image.new("RGB", size, metal_tint(foil, self.metal)), area, 1.0)
+            face = Image.new("RGB", size, metal_tint(foil, self.metal))
+            self._cover(self._broken(face, area) if layer.holographic else face, area, 1.0)
             self._over("metal", 255, area)
             self._over("gloss", round(255 * foil.gloss), area)
             if layer.hot and not self.see_through:
@@ -175,6 +182,39 @@ class Press:
         if isinstance(layer, Embossed):
             self._press(area, layer.height, layer.flank)
 
+    def _broken(self, face: Image.Image, area: Area) -> Image.Image:
+        """Foil in shards: their tints; their lean goes into the sheet's height."""
+        shards = shards_at(self.scale)
+        left, top, right, foot = area.box
+        part = slice(top, foot), slice(left, right)
+        if self.height is None:
+            self.height = np.zeros(self.size[::-1], np.float32)
+        there = np.asarray(area.mask, np.float32) / 255
+        self.height[part] += spread(shards.height, self.size)[part] * there
+        tinted = np.asarray(face, np.float32) * spread(shards.tint, self.size)[part]
+        return Image.fromarray(np.clip(tinted, 0, 255).astype(np.uint8))
+
+    def _out_of_register(self, number: int) -> tuple[int, int]:
+        """Px by which a layer is off, each another way; the first is where it should be."""
+        if not number or not self.panel.registration:
+            return 0, 0
+        way, far = GOLDEN * number, self.panel.registration * self.scale
+        return round(far * math.cos(way)), round(far * math.sin(way))
+
+    def _shifted(self, stamp: Stamp) -> Stamp | None:
+        """A stamp as far off as the layer is that is printed; None where it leaves the sheet."""
+        across, down = self._off
+        if not (across or down):
+            return stamp
+        left, top, right, foot = stamp.box
+        box = (left + across, top + down, right + across, foot + down)
+        kept = (max(box[0], 0), max(box[1], 0), min(box[2], self.size[0]), min(box[3], self.size[1]))
+        if kept[0] >= kept[2] or kept[1] >= kept[3]:
+            return None
+        part = (kept[0] - box[0], kept[1] - box[1], kept[2] - box[0], kept[3] - box[1])
+        plates = {name: plate.crop(part) for name, plate in stamp.plates.items()}
+        return Stamp(stamp.image.crop(part), kept, plates)
+
     def _placed(self) -> Iterator[tuple[Placement, Stamp]]:
         for placement, stamp in zip(self.panel.placements, self.stamps, strict=True):
             if stamp is not None:
@@ -184,7 +224,10 @@ class Press:
         if layer.covers == "whole":
             yield Area(Image.new("L", self.size, 255), (0, 0, *self.size))
         found: list[Area] = []
-        for placement, stamp in self._placed():
+        for placement, whole in self._placed():
+            stamp = self._shifted(whole)
+            if stamp is None:
+                continue
             if layer.covers == "ink" and placement.printed:
                 found.append(Area(stamp.area("shape"), stamp.box))
             channel = placement.areas.get(layer.name)

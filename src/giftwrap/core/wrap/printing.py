@@ -28,7 +28,7 @@ PRINT_BYTES = 400_000_000
 DRAWING_S = 60.0
 """All the artwork of a panel may take this long to draw."""
 
-PRINTED = {"width", "height", "stock", "tooth", "placements", "run"}
+PRINTED = {"width", "height", "stock", "tooth", "placements", "run", "registration"}
 """What of a panel decides its print."""
 
 AT_A_TIME = 2

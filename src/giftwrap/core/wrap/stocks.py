@@ -8,20 +8,25 @@ from functools import cache
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import gaussian_filter, gaussian_filter1d
+from scipy.ndimage import gaussian_filter
+from scipy.spatial import cKDTree
 
 from giftwrap.core.model import Bare, Clear, Metal, Opaque
 from giftwrap.core.model.run import Embossed, Foil, Ink, Layer, Stock, Tooth, Varnish, White
 
 TILE_MM = 36.0
 """Faces of stocks repeat after so much."""
+SHARD_MM, SHARD_LEAN, SHARD_TINT = 0.9, 2.5, 0.42
+"""Of holographic foil (by eye): how wide its shards are, degrees that they lean, and how much of a colour
+they take away."""
 LAID_MM, LAID_DEEP = 0.9, 0.016
 """Between the ribs of laid paper, and how deep they are, mm (common practice)."""
 FELT_MM, FELT_DEEP = 0.5, 0.03
 """Size and depth of the hollows of felt-marked paper, mm (common practice)."""
 FIBRE_MM, FIBRE_WIDE = 1.4, 0.05
 """Length and width of kraft's fibres, mm (common practice)."""
-FIBRE_DEEP, FIBRE_SHADE = 0.008, 0.055
+FIBRE_DEEP, FIBRE_SHADE = 0.008, 0.045
+FIBRE_WAYS = 7
 Field = NDArray[np.float32]
 
 
@@ -47,21 +52,62 @@ def face_of(tooth: Tooth, scale: float) -> Face | None:
         soft = gaussian_filter(noise, FELT_MM * scale / 2, mode="wrap")
         return Face((FELT_DEEP / 4 * soft / soft.std()).astype(np.float32))
     if tooth == "kraft":
-        fibres = np.zeros_like(noise)
-        for axis in (0, 1):
-            own = rng.standard_normal((side, side), dtype=np.float32)
-            long = gaussian_filter1d(own, FIBRE_MM * scale / 3, axis=axis, mode="wrap")
-            fine = gaussian_filter1d(long, max(FIBRE_WIDE * scale, 0.3), axis=1 - axis, mode="wrap")
-            fibres += (fine / fine.std()) * (1.15 if axis else 0.85)
-        fibres /= fibres.std()
+        fibres = _fibres(noise, scale)
         return Face((FIBRE_DEEP * fibres).astype(np.float32), (FIBRE_SHADE * fibres).astype(np.float32))
     return None
+
+
+@dataclass(frozen=True)
+class Shards:
+    """One tile of a foil that is broken into shards: `tint` of each place, sRGB shares, and `height` in mm,
+    by which each leans its own way."""
+
+    tint: Field
+    height: Field
+
+
+@cache
+def shards_at(scale: float) -> Shards:
+    """The shards of holographic foil at so many px a mm; they meet themselves at their ends."""
+    side = max(round(TILE_MM * scale), 8)
+    rng = np.random.default_rng(11)
+    count = round((TILE_MM / SHARD_MM) ** 2)
+    middles = rng.random((count, 2)) * TILE_MM
+    around = [middles + np.array([x, y]) for x in (-TILE_MM, 0, TILE_MM) for y in (-TILE_MM, 0, TILE_MM)]
+    at = (np.indices((side, side)).reshape(2, -1).T + 0.5) / side * TILE_MM
+    _, nearest = cKDTree(np.vstack(around)).query(at)
+    own = nearest % count
+    hue = rng.random(count)
+    tints = np.stack([1 - SHARD_TINT * (0.5 + 0.5 * np.cos(2 * np.pi * (hue + k / 3))) for k in range(3)], -1)
+    lean = rng.normal(0.0, np.radians(SHARD_LEAN), (count, 2))
+    apart = at - np.vstack(around)[nearest]
+    height = (apart * lean[own]).sum(axis=1)
+    return Shards(
+        tints[own].reshape(side, side, 3).astype(np.float32), height.reshape(side, side).astype(np.float32)
+    )
+
+
+def _fibres(noise: Field, scale: float) -> Field:
+    """Fibres in all directions, more of them along the web: noise drawn out along some ways. Around 0, of a
+    spread of one."""
+    down, across = (np.fft.fftfreq(side) for side in noise.shape)
+    total = np.zeros_like(noise)
+    rng = np.random.default_rng(3)
+    for number in range(FIBRE_WAYS):
+        way = np.pi * (number + 0.3) / FIBRE_WAYS
+        along = np.cos(way) * across[None] + np.sin(way) * down[:, None]
+        aside = -np.sin(way) * across[None] + np.cos(way) * down[:, None]
+        long, wide = FIBRE_MM * scale / 3, max(FIBRE_WIDE * scale, 0.3)
+        drawn_out = np.exp(-2 * np.pi**2 * ((along * long) ** 2 + (aside * wide) ** 2))
+        own = np.fft.ifft2(np.fft.fft2(rng.permutation(noise)) * drawn_out).real
+        total += (own / own.std()).astype(np.float32) * (1 + 0.5 * abs(np.cos(way)))
+    return np.asarray(total / total.std(), np.float32)
 
 
 def spread(tile: Field, size: tuple[int, int]) -> Field:
     """A tile repeated over a sheet of so many px across and down."""
     rows, columns = -(-size[1] // tile.shape[0]), -(-size[0] // tile.shape[1])
-    return np.tile(tile, (rows, columns))[: size[1], : size[0]]
+    return np.tile(tile, (rows, columns, *[1] * (tile.ndim - 2)))[: size[1], : size[0]]
 
 
 @dataclass(frozen=True)

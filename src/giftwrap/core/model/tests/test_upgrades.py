@@ -49,9 +49,9 @@ class UpgradeTests(TestCase):
         rest = {name: value for name, value in old.items() if name not in (*own, "schema_version", "copies")}
         parts = {name: {**PartState().model_dump(), **state} for name, state in rest.pop("parts").items()}
         for panel in new["panels"]:
-            names = ("tooth", "run", "developed", "part", "rounding", "outline")
+            names = ("tooth", "run", "developed", "part", "rounding", "outline", "registration")
             fresh = [panel.pop(name) for name in names]
-            self.assertEqual(fresh, ["smooth", [], False, "body", 0, None])
+            self.assertEqual(fresh, ["smooth", [], False, "body", 0, None, 0])
         self.assertEqual({name: new[name] for name in rest}, rest)
         self.assertEqual(new["parts"], parts)
         self.assertEqual(new["copies"][0]["material"]["metal"], "gold")

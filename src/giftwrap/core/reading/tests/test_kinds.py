@@ -155,6 +155,22 @@ class BitmapTests(TestCase):
         colour = np.broadcast_to(np.uint16([0xFFFF, 0x8080, 0]), (8, 8, 3)).copy()
         self.assertEqual(rasterise(tiff(colour), "tiff", 8, 8).getpixel((3, 3)), (255, 128, 0, 255))
 
+    def test_white_grounds_are_said(self) -> None:
+        for mode, colour, said in (
+            ("RGB", "white", True),
+            ("L", 255, True),
+            ("1", 1, True),
+            ("CMYK", (0, 0, 0, 0), True),
+            ("RGB", "#e8e0d0", False),
+            ("RGBA", (255, 255, 255, 0), False),
+        ):
+            picture = Image.new(mode, (90, 60), colour)
+            picture.paste(0 if mode in ("1", "L") else Image.new(mode, (30, 20)), (30, 20, 60, 40))
+            stream = io.BytesIO()
+            picture.save(stream, "JPEG" if mode == "CMYK" else "PNG", quality=95)
+            notes = " ".join(read_artwork(stream.getvalue(), "logo.png").notes)
+            self.assertEqual("has a white ground" in notes, said, (mode, colour, notes))
+
     def test_webp_with_soft_edges(self) -> None:
         image = Image.new("RGBA", (30, 30), (31, 122, 61, 100))
         data = saved(image, "WEBP", lossless=True)

@@ -52,7 +52,7 @@ class MapTests(TestCase):
     def test_on_a_ball_it_grows_with_the_square_of_the_way(self) -> None:
         """A geodesic disc of radius a on a ball of radius R has to give about a² / 6R² around (textbook)."""
         ball = cylinder(36).model_copy(update={"profile": [*profile((30, 0)), *profile((30, 80))]})
-        corners = [ball.profile[0].model_copy(update={"bulge": 20.0}), ball.profile[1]]
+        corners = [ball.profile[0].model_copy(update={"leave": "arc", "bulge": 20.0}), ball.profile[1]]
         ball = ball.model_copy(update={"profile": corners})
         stretches = []
         for side in (14.0, 40.0):
@@ -61,7 +61,8 @@ class MapTests(TestCase):
             reach = side / np.sqrt(2)
             self.assertLess(sheet.stretch.worst, reach**2 / (6 * 50**2))
             self.assertLessEqual(sheet.stretch.mean, sheet.stretch.worst)
-        self.assertGreater(stretches[1], 2 * stretches[0])
+        self.assertGreater(stretches[1], 4 * stretches[0])
+        self.assertGreater(stretches[1], 0.01)
 
 
 class CompensationTests(TestCase):

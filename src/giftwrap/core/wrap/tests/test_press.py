@@ -26,6 +26,7 @@ from giftwrap.core.wrap.stocks import STARTING_RUNS
 
 PPI = 254  # 10 px a mm
 GREEN, RED = (31, 122, 61), (179, 50, 76)
+GREY = Opaque(colour="#808080")
 KRAFT = Opaque(colour="#b08d62", gloss=0.1)
 
 
@@ -317,3 +318,43 @@ class StartingTests(TestCase):
                 face = compose(panel, files, ppi=PPI).face
                 self.assertNotEqual(tuple(face.colour[IN]), tuple(face.colour[OUT]))
                 self.assertTrue(start.says.endswith("."))
+
+
+class RegistrationTests(TestCase):
+    def test_layers_lie_off_by_so_much_each_another_way_but_the_first(self) -> None:
+        areas = {"areas": {"Foil": "shape", "Second": "shape"}}
+        run = (Ink(), Foil(), Foil(name="Second", material=Metal(metal="silver")))
+
+        def middle(sheet: PrintedSheet) -> np.ndarray:
+            return np.argwhere(sheet.face.metal > 128).mean(axis=0)
+
+        straight = middle(printed(*run[:2], placement=areas))
+        moves = []
+        for layers in (run[:2], (run[0], Ink(name="Nothing", material=GREY), run[1])):
+            off = middle(printed(*layers, placement=areas, registration=0.5)) - straight
+            self.assertAlmostEqual(float(np.hypot(*off)), 5.0, delta=0.8)
+            moves.append(off)
+        self.assertGreater(float(np.hypot(*(moves[0] - moves[1]))), 4)
+        ink = printed(Ink(), placement=areas, registration=0.5).face.colour
+        np.testing.assert_array_equal(ink, printed(Ink(), placement=areas).face.colour)
+
+    def test_at_the_edge_it_is_cut_off(self) -> None:
+        placed = {"x": 40, "areas": {"Foil": "shape"}}
+        metal = printed(Ink(), Foil(), placement=placed, registration=1.0).face.metal
+        self.assertTrue((metal > 0).any())
+        self.assertEqual(metal.shape, (400, 600))
+
+
+class HolographicTests(TestCase):
+    def test_shards_differ_in_colour_and_lean_and_only_where_the_foil_is(self) -> None:
+        placed = {"areas": {"Foil": "shape"}}
+        plain = printed(Ink(), Foil(hot=False), placement=placed).face
+        face = printed(Ink(), Foil(hot=False, holographic=True), placement=placed).face
+        there = plain.metal > 128
+        np.testing.assert_array_equal(face.metal, plain.metal)
+        self.assertLess(plain.colour[there].std(axis=0).max(), 1)
+        self.assertGreater(face.colour[there].std(axis=0).min(), 15)
+        heights = face.relief.astype(float) / 65535 * face.depth
+        self.assertLess(np.ptp(heights[~there]), 0.01)
+        rise = np.hypot(*np.gradient(heights, 0.1))[255:345, 105:295]
+        self.assertTrue(1 < np.degrees(np.median(rise)) < 6, np.degrees(np.median(rise)))
