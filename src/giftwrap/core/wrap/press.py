@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -75,6 +75,23 @@ class PrintedSheet:
 
 
 @dataclass(frozen=True, eq=False)
+class State:
+    """A sheet between two layers."""
+
+    colour: Image.Image
+    behind: Image.Image | None
+    height: NDArray[np.float32] | None
+    channels: Mapping[str, Image.Image]
+
+    @property
+    def bytes(self) -> int:
+        """What it takes in memory."""
+        pixels = self.colour.width * self.colour.height
+        rest = 3 * (self.behind is not None) + 4 * (self.height is not None) + len(self.channels)
+        return pixels * (3 + rest)
+
+
+@dataclass(frozen=True, eq=False)
 class Area:
     """Where a layer is: `mask` L at `box`."""
 
@@ -143,9 +160,24 @@ class Press:
             self._channels[name] = Image.new("L", self.size, self._starts[name])
         return self._channels[name]
 
-    def run(self) -> None:
-        """Print all layers."""
-        for number, layer in enumerate(self.panel.layers):
+    def state(self) -> State:
+        """A copy of the sheet as it is between two layers."""
+        behind = self.behind.copy() if self.behind else None
+        height = None if self.height is None else self.height.copy()
+        channels = {name: image.copy() for name, image in self._channels.items()}
+        return State(self.colour.copy(), behind, height, channels)
+
+    def take_up(self, state: State) -> None:
+        """Go on from where a sheet was."""
+        self.colour = state.colour.copy()
+        self.behind = state.behind.copy() if state.behind else None
+        self.height = None if state.height is None else state.height.copy()
+        self._channels = {name: image.copy() for name, image in state.channels.items()}
+
+    def run(self, first: int = 0, last: int | None = None) -> None:
+        """Print layers, from one up to another."""
+        layers = list(enumerate(self.panel.layers))
+        for number, layer in layers[first:last]:
             self._off = self._out_of_register(number)
             if isinstance(layer, Ink) and layer.material is None and layer.covers == "placed":
                 for placement, whole in self._placed():
@@ -309,6 +341,14 @@ class Press:
         seen.paste(self.behind, (0, 0), self.channel("presence"))
         behind = Texels(colour=_fixed(np.asarray(seen)), presence=arrays["presence"], size=size, through=True)
         return PrintedSheet(face, behind, self.metal)
+
+
+def counts(placement: Placement, layer: Layer) -> bool:
+    """Whether a placement decides anything of a layer."""
+    own = isinstance(layer, Ink) and layer.material is None
+    if placement.printed and (layer.covers == "ink" or (own and layer.covers == "placed")):
+        return True
+    return layer.name in placement.areas
 
 
 def metal_of(panel: Printed) -> str | None:

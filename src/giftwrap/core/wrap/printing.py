@@ -13,7 +13,7 @@ from cachetools import LRUCache, cached
 from giftwrap.core.errors import ArtworkError, within
 from giftwrap.core.model import Placement, Printed
 from giftwrap.core.reading.facts import MM_PER_INCH
-from giftwrap.core.wrap.press import Press, PrintedSheet
+from giftwrap.core.wrap.press import Press, PrintedSheet, State, counts, metal_of
 from giftwrap.core.wrap.stamps import Stamp, stamp_of
 
 TEXELS_PER_PX = 4.0
@@ -34,7 +34,12 @@ PRINTED = {"width", "height", "stock", "tooth", "placements", "run", "registrati
 AT_A_TIME = 2
 """Artworks that are drawn at the same time."""
 
-_prints_lock = threading.Lock()
+STATE_BYTES = 300_000_000
+"""Sheets between two layers that are kept: where artwork is moved, what lies before is not printed anew."""
+
+_prints_lock, _states_lock = threading.Lock(), threading.Lock()
+_states: LRUCache[str, State] = LRUCache(STATE_BYTES, getsizeof=lambda state: state.bytes)
+_last: LRUCache[tuple[str, str], list[str]] = LRUCache(32)
 
 
 def ppi_for(px_per_mm: float) -> float:
@@ -93,11 +98,58 @@ def compose(
         with within(place):
             return stamp_of(placement, artwork[placement.artwork], scale, size, left)
 
+    keys = _states_of(panel, size)
+    first, state = _taken_up(keys)
+    needed = [any(counts(one, layer) for layer in panel.layers[first:]) for one in panel.placements]
     with ThreadPoolExecutor(AT_A_TIME) as pool:
-        stamps = list(pool.map(stamp, range(len(panel.placements))))
+        stamps = list(pool.map(lambda index: stamp(index) if needed[index] else None, range(len(needed))))
     press = Press(panel, size, scale, stamps)
-    press.run()
+    if state:
+        press.take_up(state)
+    same = _same_as_before(panel, keys)
+    if first < same:
+        press.run(first, same)
+        with _states_lock:
+            _states[keys[same]] = press.state()
+    press.run(max(first, same))
     return press.sheet()
+
+
+def _states_of(panel: Printed, size: tuple[int, int]) -> list[str]:
+    """What decides a sheet before its first layer, and after each."""
+    begun = panel.model_dump_json(include=PRINTED - {"placements", "run"}) + f"@{size}"
+    metal = metal_of(panel)
+    keys, layers = [f"{begun}{metal}"], panel.layers
+    for number in range(1, len(layers) + 1):
+        own = [layer.model_dump_json() for layer in layers[:number]]
+        names = {layer.name for layer in layers[:number]}
+        placed = [
+            one.model_dump_json(exclude={"areas"})
+            + str([one.spots, sorted((k, v) for k, v in one.areas.items() if k in names)])
+            for one in panel.placements
+            if any(counts(one, layer) for layer in layers[:number])
+        ]
+        keys.append(f"{keys[0]}{own}{placed}")
+    return keys
+
+
+def _taken_up(keys: Sequence[str]) -> tuple[int, State | None]:
+    """The last layer after which such a sheet is kept, and it."""
+    with _states_lock:
+        for number in range(len(keys) - 1, 0, -1):
+            state = _states.get(keys[number])
+            if state is not None:
+                return number, state
+    return 0, None
+
+
+def _same_as_before(panel: Printed, keys: list[str]) -> int:
+    """How many layers are as they were when this panel was printed last."""
+    with _states_lock:
+        before = _last.get((panel.name, keys[0]), [])
+        _last[panel.name, keys[0]] = keys
+    same = sum(1 for one, other in zip(keys, before, strict=False) if one == other) - 1
+    return same if 0 < same < len(keys) - 1 else 0
 
 
 def finest_ppi(panels: Sequence[Printed]) -> float:

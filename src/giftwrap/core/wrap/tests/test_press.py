@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import io
 from typing import Any
-from unittest import TestCase
+from unittest import TestCase, mock
 
 import numpy as np
 from PIL import Image
@@ -19,6 +19,7 @@ from giftwrap.core.model.document import describe_invalid
 from giftwrap.core.model.panel import Crop
 from giftwrap.core.model.run import Embossed, Foil, Ink, Varnish, White
 from giftwrap.core.reading.reader import EVERYTHING, start_reading
+from giftwrap.core.wrap import printing
 from giftwrap.core.wrap.press import INK_GLOSS, PrintedSheet
 from giftwrap.core.wrap.printing import compose, effective_ppi
 from giftwrap.core.wrap.stamps import effective_aspect, in_one_colour, without_white
@@ -358,3 +359,27 @@ class HolographicTests(TestCase):
         self.assertLess(np.ptp(heights[~there]), 0.01)
         rise = np.hypot(*np.gradient(heights, 0.1))[255:345, 105:295]
         self.assertTrue(1 < np.degrees(np.median(rise)) < 6, np.degrees(np.median(rise)))
+
+
+class AgainTests(TestCase):
+    """Layers before what has changed are not printed anew, and nothing is seen of that."""
+
+    def test_a_sheet_that_was_gone_on_with_is_as_one_printed_at_once(self) -> None:
+        sha256, files = picture(solid((*RED, 255)))
+        layers = [Ink(), Foil(), Varnish(height=0.03), Embossed()]
+
+        def sheet(x: float, name: str) -> PrintedSheet:
+            placements = [
+                Placement(artwork=sha256, x=5, y=5, width=30),
+                Placement(artwork=sha256, x=x, y=10, width=9, printed=False, areas={"Foil": "shape"}),
+                Placement(artwork=sha256, x=40, y=8, width=9, printed=False, areas={"Emboss": "shape"}),
+            ]
+            panel = Printed(name=name, width=60, height=40, tooth="felt", placements=placements, run=layers)
+            return compose(panel, files, ppi=PPI)
+
+        for x in (12.0, 14.0, 20.5, 12.0):
+            gone_on = sheet(x, "Moved")
+            with mock.patch.object(printing, "_states", {}), mock.patch.object(printing, "_last", {}):
+                fresh = sheet(x, "Fresh")
+            for name in ("colour", "gloss", "metal", "relief"):
+                np.testing.assert_array_equal(getattr(gone_on.face, name), getattr(fresh.face, name), name)
