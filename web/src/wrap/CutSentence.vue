@@ -63,7 +63,7 @@ async function read(input: HTMLInputElement): Promise<void> {
       data-test="label-cut"
       @change="(e) => choose((e.target as HTMLSelectElement).value)"
     >
-      <option value="corners">straight, its corners rounded</option>
+      <option value="corners">straight, corners rounded</option>
       <option value="oval">to an oval</option>
       <option v-if="shape === 'own'" value="own">to its own outline</option>
       <option value="file">to an outline from a file …</option></select

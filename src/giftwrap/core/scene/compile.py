@@ -11,7 +11,9 @@ from dataclasses import replace
 
 from giftwrap.core.errors import PackError, within
 from giftwrap.core.materials.optics import AIR, boundary_optics, medium_of, printed_optics, surface_optics
+from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.model import Clear, Frame, Opaque, Pack, PhotoSet
+from giftwrap.core.scene.relief import pressed
 from giftwrap.core.scene.scene import RESERVED_BUFFERS, Instance, Lamp, Scene, Surface, all_told_apart
 from giftwrap.core.stage.camera import px_per_mm
 from giftwrap.core.stage.fitting import fitted_camera, fitted_set
@@ -26,6 +28,8 @@ MOST_TRIANGLES = 24_000_000
 """Of all things of a scene, each counted once."""
 
 
+STOCK_GIVES = 0.8
+"""Share of its thickness that stock may be pressed in: what lies behind it does not give."""
 PICTURE = (1200, 1500)
 """A picture in px for which labels are printed where none is named."""
 
@@ -44,7 +48,7 @@ def compile_scene(
     size : of the picture in px, by which labels are printed as finely as it shows them
     print_ppi : how finely they are printed instead
     quick : for a proof, which shows no more than it needs: packs are shaped with fewer columns, as the
-        engine builds the trees of all things anew whenever one is moved
+        engine builds the trees of all things anew whenever one is moved, and embossing only leans the surface
 
     Raises PackError or ArtworkError, with the place in the frame, when the documents cannot be built.
     """
@@ -58,7 +62,8 @@ def compile_scene(
     photo_set = fitted_set(frame.photo_set, extent)
     lamps, untouched = _lamps(photo_set, extent)
     looks = {key: _shielded(_surfaces(thing, artwork, ppi), untouched) for key, thing in things.items()}
-    standing = [Instance(one.id, one.thing.meshes, looks[one.pack], one.pose) for one in placed]
+    meshes = {key: thing.meshes if quick else _pressed(thing, artwork, ppi) for key, thing in things.items()}
+    standing = [Instance(one.id, meshes[one.pack], looks[one.pack], one.pose) for one in placed]
     instances = (_backdrop(photo_set, untouched), *standing)
     return Scene(instances, lamps, photo_set.surround.strength, extent)
 
@@ -104,6 +109,18 @@ def _lamps(photo_set: PhotoSet, extent: Extent) -> tuple[tuple[Lamp, ...], dict[
 def _surfaces(thing: Thing, artwork: Mapping[str, bytes], print_ppi: float) -> tuple[Surface, ...]:
     """What a thing's meshes do to light, from its body outwards."""
     return tuple(_surface(piece, thing, artwork, print_ppi) for piece in thing.pieces)
+
+
+def _pressed(thing: Thing, artwork: Mapping[str, bytes], print_ppi: float) -> tuple[Mesh, ...]:
+    """A thing's meshes, printed faces with what is embossed on them."""
+
+    def shaped(piece: Piece) -> Mesh:
+        if piece.panel is None:
+            return piece.mesh
+        panel = thing.panels[piece.panel]
+        return pressed(piece.mesh, print_panel(panel, artwork, ppi=print_ppi), STOCK_GIVES * panel.thickness)
+
+    return tuple(map(shaped, thing.pieces))
 
 
 def _backdrop(photo_set: PhotoSet, untouched: Mapping[str, Sequence[str]]) -> Instance:

@@ -39,11 +39,13 @@ class PrintedSheet:
     """A printed sheet: its face, and its back where that is seen through it.
 
     metal : what its metal is; None where it has none
+    low : mm from the stock's face to the lowest place of its relief
     """
 
     face: Texels
     behind: Texels | None = None
     metal: str | None = None
+    low: float = 0.0
 
     @property
     def bytes(self) -> int:
@@ -316,7 +318,7 @@ class Press:
     def sheet(self) -> PrintedSheet:
         """What was printed."""
         arrays = {name: _fixed(np.asarray(image)) for name, image in self._channels.items()}
-        relief, depth = None, 0.0
+        relief, depth, low = None, 0.0, 0.0
         if self.height is not None:
             low = float(self.height.min())
             depth = float(self.height.max()) - low
@@ -336,11 +338,11 @@ class Press:
             through=self.see_through,
         )
         if self.behind is None:
-            return PrintedSheet(face, metal=self.metal)
+            return PrintedSheet(face, metal=self.metal, low=low)
         seen = self.colour.copy()
         seen.paste(self.behind, (0, 0), self.channel("presence"))
         behind = Texels(colour=_fixed(np.asarray(seen)), presence=arrays["presence"], size=size, through=True)
-        return PrintedSheet(face, behind, self.metal)
+        return PrintedSheet(face, behind, self.metal, low)
 
 
 def counts(placement: Placement, layer: Layer) -> bool:
