@@ -15,7 +15,7 @@ import {
 } from '@/api/client'
 import StationFrame from '@/components/StationFrame.vue'
 import { panelsOf, usePrints } from '@/composables/prints'
-import PanelDraft from '@/flat/PanelDraft.vue'
+import PanelDraft from '@/wrap/PanelDraft.vue'
 import { useCarried } from '@/stores/carried'
 import { useJob } from '@/stores/job'
 import { useBenchProof } from '@/stores/proof'

@@ -15,9 +15,8 @@ from scipy import ndimage
 from giftwrap.core.model import Printed
 from giftwrap.core.reading.artwork import Inspection, inspect_artwork
 from giftwrap.core.reading.facts import MM_PER_INCH, Kind
-from giftwrap.core.wrap.finding import Finding
+from giftwrap.core.wrap.finding import Finding, Seen
 from giftwrap.core.wrap.printing import effective_ppi
-from giftwrap.core.wrap.seen import Seen
 from giftwrap.core.wrap.stamps import facts_of, text_mask
 
 READ_PPI = 300.0

@@ -17,10 +17,9 @@ from giftwrap.core.model import Opaque, Placement, Printed
 from giftwrap.core.model.run import Ink
 from giftwrap.core.reading.artwork import rasterise
 from giftwrap.core.reading.facts import MM_PER_INCH
-from giftwrap.core.wrap.finding import Finding
+from giftwrap.core.wrap.finding import Finding, Seen
 from giftwrap.core.wrap.legibility import contrasts, of_camera, of_type
 from giftwrap.core.wrap.printing import compose, effective_ppi
-from giftwrap.core.wrap.seen import Seen
 from giftwrap.core.wrap.stamps import effective_aspect, facts_of
 
 LEAST_PPI = 250.0

@@ -12,16 +12,17 @@ from pydantic import Field
 
 from giftwrap.core.errors import PackError
 from giftwrap.core.stage.fitting import fitted_camera
+from giftwrap.core.stage.seen import seen_from
 from giftwrap.core.stage.standing import extent_of, line_up
 from giftwrap.core.things.carton import CartonPack
 from giftwrap.core.things.making import shape_pack
 from giftwrap.core.things.received import ReceivedPack
 from giftwrap.core.things.vessel import VesselShape
 from giftwrap.core.wrap.distortion import compensated, distortion_of
+from giftwrap.core.wrap.finding import Seen
 from giftwrap.core.wrap.laid import Laid
 from giftwrap.core.wrap.preflight import preflight
 from giftwrap.core.wrap.printing import compose
-from giftwrap.core.wrap.seen import Seen, seen_from
 from giftwrap.studio.files import artwork_of, attachment
 from giftwrap.studio.jobs.forming import ShapeIn
 from giftwrap.studio.jobs.frames import Unsaved, frame_of

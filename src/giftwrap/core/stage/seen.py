@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from giftwrap.core.mesh.mesh import Mesh
@@ -11,24 +9,11 @@ from giftwrap.core.mesh.path import Array
 from giftwrap.core.mesh.transform import points_moved
 from giftwrap.core.model import Camera, Printed
 from giftwrap.core.stage.camera import project, view_of
+from giftwrap.core.wrap.finding import Seen
 from giftwrap.core.wrap.laid import stretched
 
 SQUARELY = np.cos(np.radians(45.0))
 """What is turned away by more is foreshortened to less than 0.7 of its width."""
-
-
-@dataclass(frozen=True)
-class Seen:
-    """What a picture shows of a panel.
-
-    width : mm of its width that are turned to the camera somewhere; squarely : by less than 45°
-    share : of its area; px_per_mm : how large its middle is, along the way it is larger
-    """
-
-    width: float
-    squarely: float
-    share: float
-    px_per_mm: float
 
 
 def seen_from(face: Mesh, pose: Array, printed: Printed, camera: Camera, size: tuple[int, int]) -> Seen:

@@ -4,13 +4,13 @@ import { computed, ref } from 'vue'
 import type { Artwork, FlatBlank, Panel } from '@/api/client'
 import { snap, useBoard } from '@/composables/board'
 import { showNumber } from '@/composables/quantity'
-import { aspectOf } from '@/wrap/laying'
+import { aspectOf } from './laying'
 import { type Outline, pageOf } from '@/composables/page'
 import { drawnTo, type Guide } from '@/composables/guides'
-import { lengthOf, type Spot, type Tape } from '@/wrap/pointing'
-import BlankLines from './BlankLines.vue'
-import Mat from './Mat.vue'
-import Rulers from './Rulers.vue'
+import { lengthOf, type Spot, type Tape } from './pointing'
+import BlankLines from '@/flat/BlankLines.vue'
+import Mat from '@/flat/Mat.vue'
+import Rulers from '@/flat/Rulers.vue'
 
 const props = defineProps<{
   panel: Panel
