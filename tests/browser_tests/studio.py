@@ -112,6 +112,12 @@ class BrowserTestCase(SimpleTestCase):
         self.steady("corner-0")
         return self.browser.current_url.split("/form")[0].removeprefix(self.studio.address)
 
+    def job(self) -> dict:
+        """The job that is open, as the studio has it."""
+        slug = self.browser.current_url.split("/jobs/")[1].split("/")[0]
+        script = "const d = arguments[1]; fetch(arguments[0]).then(r => r.json()).then(d)"
+        return self.browser.execute_async_script(script, f"/api/jobs/{slug}")
+
     def station(self, name: str) -> None:
         self.browser.find_element(By.PARTIAL_LINK_TEXT, name).click()
 

@@ -20,11 +20,6 @@ class LabelTests(BrowserTestCase):
     def setUp(self) -> None:
         self.sign_in()
 
-    def job(self) -> dict:
-        slug = self.browser.current_url.split("/jobs/")[1].split("/")[0]
-        script = "const d = arguments[1]; fetch(arguments[0]).then(r => r.json()).then(d)"
-        return self.browser.execute_async_script(script, f"/api/jobs/{slug}")
-
     def panels(self) -> list[dict]:
         self.saved()
         return self.job()["packs"][0]["document"]["panels"]

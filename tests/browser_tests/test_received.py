@@ -29,11 +29,6 @@ class ReceivedTests(BrowserTestCase):
         """The first pack as the studio keeps it."""
         return self.job()["packs"][0]["document"]
 
-    def job(self) -> dict:
-        slug = self.browser.current_url.split("/jobs/")[1].split("/")[0]
-        script = "const d = arguments[1]; fetch(arguments[0]).then(r => r.json()).then(d)"
-        return self.browser.execute_async_script(script, f"/api/jobs/{slug}")
-
     def send(self, name: str, data: bytes) -> None:
         path = self.folder / name
         path.write_bytes(data)

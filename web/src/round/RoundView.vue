@@ -9,12 +9,6 @@ export interface Rest {
   vertical_angle: number
   aspect: number
 }
-
-/** A place on a panel's print, 0 to 1, or a way from one to another, that is shown. */
-export interface Mark {
-  panel: number
-  places: [number, number][]
-}
 </script>
 
 <script setup lang="ts">
@@ -24,6 +18,7 @@ import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js'
 import { onBeforeUnmount, onMounted, ref, watch } from 'vue'
 
 import type { AnyShape } from '@/api/client'
+import { type Mark, seenMarks, type SeenMark } from './marks'
 import { type Lit, type Met, PackInTheRound } from './packInTheRound'
 import { TableTop } from './tableTop'
 
@@ -100,6 +95,7 @@ function rebuild(): void {
     tellRestSoon()
   }
   tableTop.draw()
+  mark()
 }
 
 /** Say how it is seen, or that it moves. */
@@ -240,31 +236,10 @@ function release(event: PointerEvent): void {
   trail.value = []
 }
 
-/** Steps in which a way over the pack is drawn. */
-const WAY_STEPS = 40
-/** Marks as they are seen, px; what lies behind is drawn fainter. */
-const shownMarks = ref<{ points: [number, number][]; behind: boolean }[]>([])
+/** Marks as they are seen. */
+const shownMarks = ref<SeenMark[]>([])
 function mark(): void {
-  if (!tableTop || !drawn) return
-  const { camera } = tableTop
-  const size = canvas.value!.getBoundingClientRect()
-  camera.updateMatrixWorld()
-  shownMarks.value = (props.marks ?? []).flatMap(({ panel, places }) => {
-    const [first, last = first] = places
-    const count = places.length > 1 ? WAY_STEPS : 0
-    const found = Array.from({ length: count + 1 }, (_, i) => {
-      const share = count ? i / count : 0
-      const on = [0, 1].map((k) => first![k]! + share * (last![k]! - first![k]!)) as [number, number]
-      return drawn!.placeOn(panel, on)
-    }).filter((one) => one !== null)
-    if (!found.length) return []
-    const facing = found.filter(({ at, facing }) => facing.dot(camera.position.clone().sub(at)) > 0).length
-    const points = found.map(({ at }) => {
-      const seen = at.project(camera)
-      return [((seen.x + 1) / 2) * size.width, ((1 - seen.y) / 2) * size.height] as [number, number]
-    })
-    return [{ points, behind: facing < found.length / 2 }]
-  })
+  if (tableTop && drawn) shownMarks.value = seenMarks(props.marks ?? [], drawn, tableTop.camera, canvas.value!)
 }
 watch(() => props.marks, mark)
 

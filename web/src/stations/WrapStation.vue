@@ -247,6 +247,7 @@ function moveLabel(change: Partial<Label>, names: string[]): void {
         @grab-artwork="grabArtwork"
         @move-artwork="carryArtwork"
         @move-label="moveLabel"
+        @let-go="drawnTo = []"
         @put-label="(part, at) => labels.put('move', part, at)"
       />
     </template>

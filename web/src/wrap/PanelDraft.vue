@@ -7,6 +7,7 @@ import { showNumber } from '@/composables/quantity'
 import { aspectOf } from './laying'
 import { type Outline, pageOf } from '@/composables/page'
 import { drawnTo, type Guide } from '@/composables/guides'
+import StretchCells from './StretchCells.vue'
 import { lengthOf, type Spot, type Tape } from './pointing'
 import BlankLines from '@/flat/BlankLines.vue'
 import Mat from '@/flat/Mat.vue'
@@ -112,8 +113,6 @@ function drag(event: PointerEvent): void {
   drawnAt.value = { x: x.guide?.at ?? null, y: y.guide?.at ?? null }
   emit('move', index, x.guide ? x.value : snap(x.value, step), y.guide ? y.value : snap(y.value, step))
 }
-/** Only so many cells say their number that these do not touch. */
-const said = (i: number, j: number) => i % 4 === 1 && j % 2 === 1
 let taped: Spot | null = null
 function measure(event: PointerEvent): void {
   if (!props.taping) return
@@ -260,32 +259,7 @@ function dropped(event: DragEvent): void {
         :y1="board.y(drawnAt.y)"
         :y2="board.y(drawnAt.y)"
       />
-      <g v-if="cells" class="cells">
-        <template v-for="(row, j) in cells" :key="j">
-          <template v-for="(cell, i) in row" :key="i">
-            <rect
-              v-if="cell !== null"
-              :x="board.x(page.left + (i / row.length) * page.width)"
-              :y="board.y(page.foot + ((j + 1) / cells.length) * page.height)"
-              :width="(page.width / row.length) * board.scale.value"
-              :height="(page.height / cells.length) * board.scale.value"
-              :class="{ wider: cell > 1 }"
-              :style="{ fillOpacity: Math.min(4 * Math.abs(cell - 1), 0.75) }"
-            />
-          </template>
-        </template>
-        <template v-for="(row, j) in cells" :key="j">
-          <template v-for="(cell, i) in row" :key="i">
-            <text
-              v-if="cell !== null && said(i, j)"
-              :x="board.x(page.left + ((i + 0.5) / row.length) * page.width)"
-              :y="board.y(page.foot + ((j + 0.5) / cells.length) * page.height) + 4"
-            >
-              {{ cell > 1 ? '+' : '' }}{{ showNumber(100 * (cell - 1), 1) }}
-            </text>
-          </template>
-        </template>
-      </g>
+      <StretchCells v-if="cells" :cells="cells" :page="page" :board="board" />
       <circle v-if="pointed" class="pointed" :cx="board.x(pointed.x)" :cy="board.y(pointed.y)" r="4.5" />
       <g v-if="tape" class="tape">
         <line :x1="board.x(tape.from.x)" :y1="board.y(tape.from.y)" :x2="board.x(tape.to.x)" :y2="board.y(tape.to.y)" />
@@ -373,23 +347,6 @@ svg {
   stroke: var(--ribbon);
   stroke-width: 2;
   pointer-events: none;
-}
-.cells {
-  pointer-events: none;
-}
-.cells rect {
-  fill: #2f5d8a;
-}
-.cells .wider {
-  fill: var(--ribbon);
-}
-.cells text {
-  font: 10.5px var(--mono);
-  text-anchor: middle;
-  fill: var(--ink);
-  paint-order: stroke;
-  stroke: var(--card);
-  stroke-width: 3px;
 }
 .tape {
   pointer-events: none;

@@ -1,11 +1,12 @@
 <script setup lang="ts">
 import type * as THREE from 'three'
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 
 import type { AnyShape, Label, Pack } from '@/api/client'
 import type { Page } from '@/composables/page'
 import type { Met } from '@/round/packInTheRound'
-import RoundView, { type Mark, type Rest } from '@/round/RoundView.vue'
+import type { Mark } from '@/round/marks'
+import RoundView, { type Rest } from '@/round/RoundView.vue'
 import { carriedTo, guidesAround, guidesUp } from './places'
 import type { Sheet } from './printed'
 import type { Hand, Spot, Tape } from './pointing'
@@ -31,8 +32,9 @@ const emit = defineEmits<{
   point: [spot: Spot | null]
   tape: [tape: Tape | null]
   grabArtwork: [spot: Spot]
-  moveArtwork: [spot: Spot, free: boolean]
+  moveArtwork: [spot: Spot]
   moveLabel: [change: Partial<Label>, names: string[]]
+  letGo: []
   putLabel: [part: string, at: [number, number, number]]
 }>()
 const hand = defineModel<Hand>('hand', { required: true })
@@ -77,7 +79,7 @@ function carry(met: Met | null, free: boolean): void {
   if (!met || !held) return
   const spot = spotOf(met)
   if (hand.value === 'tape' && spot && props.tape) emit('tape', { from: props.tape.from, to: spot })
-  if (hand.value === 'artwork' && spot) emit('moveArtwork', spot, free)
+  if (hand.value === 'artwork' && spot) emit('moveArtwork', spot)
   if (hand.value === 'label' && held.label && held.label.kind !== 'picked') moveLabel(held.label, met, free)
 }
 function moveLabel(label: Label, met: Met, free: boolean): void {
@@ -93,11 +95,7 @@ function moveLabel(label: Label, met: Met, free: boolean): void {
 function letGo(met: Met | null): void {
   if (met && held?.label?.kind === 'picked' && hand.value === 'label') emit('putLabel', met.part, met.at)
   held = null
-}
-const over = ref<Met | null>(null)
-function point(met: Met | null): void {
-  over.value = met
-  emit('point', spotOf(met))
+  emit('letGo')
 }
 </script>
 
@@ -115,7 +113,7 @@ function point(met: Met | null): void {
     @rest="$emit('rest', $event)"
     @pick="(part, at) => $emit('pick', part, at)"
     @loop="(part, places) => $emit('loop', part, places)"
-    @over="point"
+    @over="(met) => $emit('point', spotOf(met))"
     @grab="grab"
     @carry="carry"
     @let-go="letGo"

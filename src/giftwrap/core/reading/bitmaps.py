@@ -8,7 +8,7 @@ import numpy as np
 from PIL import Image, UnidentifiedImageError
 
 from giftwrap.core.errors import ArtworkError
-from giftwrap.core.reading.colours import colour_notes, seen
+from giftwrap.core.reading.colours import colour_notes, seen, white_edge
 from giftwrap.core.reading.facts import MM_PER_INCH, ArtworkFacts, Kind, check_aspect
 
 MAX_PIXELS = 120_000_000
@@ -18,8 +18,8 @@ _KINDS: dict[str, tuple[Kind, tuple[str, ...]]] = {
     "WebP": ("webp", (".webp",)),
 }
 EDGE_PX = 128
-WHITE, ALL_WHITE = 235, 0.9
-"""From this code on paper is white; so much of an edge that is white is a white ground."""
+ALL_WHITE = 0.9
+"""So much of an edge that is white is a white ground."""
 LEAST_PPI = 20.0
 """Below that a file's own resolution is a mistake of the program that wrote it."""
 
@@ -71,8 +71,7 @@ def _on_white(image: Image.Image) -> bool:
         return False
     small = image.resize((EDGE_PX, EDGE_PX), Image.Resampling.BOX if image.mode not in "1P" else None)
     pixels = np.asarray((small.convert("RGB") if small.mode == "CMYK" else small).convert("RGBA"))
-    edge = np.concatenate([pixels[0], pixels[-1], pixels[:, 0], pixels[:, -1]])
-    return bool(((edge[:, 3] > WHITE) & (edge[:, :3].min(axis=1) > WHITE)).mean() > ALL_WHITE)
+    return white_edge(pixels) > ALL_WHITE
 
 
 def draw_bitmap(data: bytes, width_px: int, height_px: int) -> Image.Image:

@@ -6,12 +6,16 @@ import io
 from functools import cache
 from typing import Any
 
+import numpy as np
+from numpy.typing import NDArray
 from PIL import Image, ImageCms
 
 from giftwrap.core.reading.press_profile import NAME, press_profile
 
 RELATIVE = ImageCms.Intent.RELATIVE_COLORIMETRIC
 """Paper is white: what it is printed on has a colour of its own."""
+PAPER_WHITE = 235
+"""From this code on paper is white."""
 _SPACES = {"CMYK": "CMYK", "RGB": "RGB", "L": "GRAY", "LAB": "Lab"}
 
 
@@ -65,3 +69,9 @@ def colour_notes(mode: str, profile: bytes | None, filename: str) -> list[str]:
             return [f"{filename} brings a colour profile that does not suit it, which was left out."]
         return [f"CMYK was seen through its own profile, {name}."] if mode == "CMYK" else []
     return [f"CMYK without a profile was seen as on “{NAME}”."] if mode == "CMYK" else []
+
+
+def white_edge(pixels: NDArray[np.uint8]) -> float:
+    """Share of the edge of RGBA pixels that is white paper."""
+    edge = np.concatenate([pixels[0], pixels[-1], pixels[:, 0], pixels[:, -1]])
+    return float(((edge[:, 3] > PAPER_WHITE) & (edge[:, :3].min(axis=1) > PAPER_WHITE)).mean())

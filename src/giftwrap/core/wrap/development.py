@@ -16,8 +16,6 @@ from giftwrap.core.model import Printed, WrapPanel
 STRAIGHT = 1e-4
 """A wall that leans by less, as the sine of its angle, is a cylinder's: its sheet is no piece of a ring."""
 RING_STEPS = 96
-CREASES = 0.01
-"""From this share of stretch, paper creases."""
 
 
 @dataclass(frozen=True)

@@ -139,7 +139,7 @@ class Drawn(Laid):
     def face(self) -> Mesh:
         if self.cut is not None:
             return raised(self._piece, self.out)
-        return open_mesh(*self.layer(self.out), np.broadcast_to(self.uvs, (*self.uvs.shape[:2], 2)))
+        return open_mesh(*self.layer(self.out), self.uvs)
 
     @cached_property
     @override

@@ -16,9 +16,10 @@ from giftwrap.core.formats.blank_lines import KINDS
 from giftwrap.core.model import Opaque, Placement, Printed
 from giftwrap.core.model.run import Ink
 from giftwrap.core.reading.artwork import rasterise
+from giftwrap.core.reading.colours import PAPER_WHITE, white_edge
 from giftwrap.core.reading.facts import MM_PER_INCH
 from giftwrap.core.wrap.finding import Finding, Seen
-from giftwrap.core.wrap.legibility import contrasts, of_camera, of_type
+from giftwrap.core.wrap.legibility import READ_PPI, contrasts, of_camera, of_type
 from giftwrap.core.wrap.printing import compose, effective_ppi
 from giftwrap.core.wrap.stamps import effective_aspect, facts_of
 
@@ -28,7 +29,6 @@ NEAR_CUT = 0.6
 """Mm from the cut within which artwork is meant to reach it."""
 SMALL_GAP = 4.0
 """Mm that a label all around leaves bare at the most; more is meant."""
-READ_PPI = 300.0
 NOMINAL = 0.33
 """Mm of the narrowest bar of EAN and UPC symbols at 100 % (GS1 General Specifications, from memory)."""
 LEAST, MOST = 0.8, 2.0
@@ -39,8 +39,8 @@ MOST_ARC = 60.0
 Specifications, from memory)."""
 TRIAL_PX, INKED = 160, 40
 """Side in px of what is looked at small, and from which code on something is there."""
-WHITE, ALL_WHITE = 235, 0.6
-"""From this code on paper is white; so much of an artwork's edge that is white is a forgotten ground."""
+ALL_WHITE = 0.6
+"""So much of an artwork's edge that is white is a forgotten ground."""
 
 
 def preflight(
@@ -107,12 +107,12 @@ def _artwork(panel: Printed, index: int, artwork: Mapping[str, bytes], bleed: fl
     lies = rotate(
         box(placement.x, placement.y, placement.x + placement.width, placement.y + height), -placement.turn
     )
-    cut = box(0, 0, panel.width, panel.height)
+    cut, pixels = box(0, 0, panel.width, panel.height), _small(placement, data)
     if not lies.intersects(cut):
         yield Finding("wrong", "It lies beside the panel, where nothing is printed.", index)
     elif placement.repeat is None and placement.turn % 90 == 0:
-        yield from _bleed(panel, index, _small(placement, data), lies, bleed)
-    if placement.printed and not placement.knock_out and _on_white(panel, _small(placement, data)):
+        yield from _bleed(panel, index, pixels, lies, bleed)
+    if placement.printed and not placement.knock_out and _on_white(panel, pixels):
         yield Finding(
             "look",
             "Its ground is white and the stock is not: knock the white out, unless it is meant.",
@@ -137,7 +137,7 @@ def _bleed(
 
 
 def _small(placement: Placement, data: bytes) -> NDArray[np.uint8]:
-    """An artwork drawn small, (rows, columns, 4)."""
+    """What is left of an artwork drawn small, (rows, columns, 4)."""
     facts = facts_of(placement.artwork, data)
     aspect = facts.aspect_of(placement.page)
     size = (
@@ -146,17 +146,21 @@ def _small(placement: Placement, data: bytes) -> NDArray[np.uint8]:
         else (max(round(TRIAL_PX * aspect), 2), TRIAL_PX)
     )
     what = {"page": placement.page, "without": list(placement.without)} if facts.kind == "pdf" else {}
-    return np.asarray(rasterise(data, facts.kind, *size, what=what))
+    pixels = np.asarray(rasterise(data, facts.kind, *size, what=what))
+    if placement.crop is None:
+        return pixels
+    crop, (rows, columns) = placement.crop, pixels.shape[:2]
+    top, left = round(crop.top * rows), round(crop.left * columns)
+    foot, right = rows - round(crop.bottom * rows), columns - round(crop.right * columns)
+    return pixels[top : max(foot, top + 1), left : max(right, left + 1)]
 
 
 def _on_white(panel: Printed, pixels: NDArray[np.uint8]) -> bool:
     """Whether an artwork has a white ground of its own on a stock that is not white."""
     stock = panel.made_of
-    if isinstance(stock, Opaque) and int(stock.colour[1:3], 16) > WHITE:
+    if isinstance(stock, Opaque) and int(stock.colour[1:3], 16) > PAPER_WHITE:
         return False
-    edge = np.concatenate([pixels[0], pixels[-1], pixels[:, 0], pixels[:, -1]])
-    white = (edge[:, 3] > WHITE) & (edge[:, :3].min(axis=1) > WHITE)
-    return bool(white.mean() > ALL_WHITE)
+    return white_edge(pixels) > ALL_WHITE
 
 
 def _codes(

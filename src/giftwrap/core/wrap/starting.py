@@ -31,6 +31,8 @@ LOOSE = 1.03
 """How much wider film is than the pack, for it to go over."""
 SLEEVE_FROM, SLEEVE_HEIGHT = 0.02, 0.8
 """Of a sleeve: shares of the body's height; it is made lower until its film shrinks so far."""
+LEAST_SLEEVE = 5.0
+"""Mm that a sleeve to begin with is high at the least."""
 STRIP, DOWN = 0.7, 1.6
 """Of a seal, shares of the top's radius: its width, and how far it goes down beyond the edge."""
 FRESH = 0.3
@@ -91,14 +93,14 @@ def _around(turned: Turned, there: Sequence[Laid]) -> WrapPanel:
 
 def _sleeve(turned: Turned) -> SleevePanel:
     """Over as much of the body as film shrinks onto."""
-    wall, rim = spanned(turned.formed, turned.built), turned.formed.rim_height
+    wall, rim, film = spanned(turned.formed, turned.built), turned.formed.rim_height, _film(turned)
     height = rim * SLEEVE_HEIGHT
-    while height > 5:
+    while height > LEAST_SLEEVE:
         panel = SleevePanel(
-            name="Sleeve", from_base=_mm(rim * SLEEVE_FROM), width=1000.0, height=_mm(height), stock=FILM
+            name="Sleeve", from_base=_mm(rim * SLEEVE_FROM), width=film, height=_mm(height), stock=FILM
         )
         try:
-            around = lay_sleeve(panel.model_copy(update={"width": _film(turned)}), wall).around or 0.0
+            around = lay_sleeve(panel, wall).around or 0.0
         except PackError:
             height *= 0.9
             continue

@@ -12,7 +12,7 @@ from typing_extensions import override
 from giftwrap.core.errors import PackError
 from giftwrap.core.form.skin import lofted
 from giftwrap.core.mesh.path import Array, Path, cut, length_at_height
-from giftwrap.core.model import Printed, WrapPanel
+from giftwrap.core.model import BODY, Printed, WrapPanel
 from giftwrap.core.wrap.development import STRAIGHT, Development, development_of, on_its_page
 from giftwrap.core.wrap.laid import GLUE_GAP, Drawn, Laid, cut_of
 from giftwrap.core.wrap.walls import Wall
@@ -166,7 +166,7 @@ def lay_wrapped(panel: WrapPanel, wall: Wall, *, place: str = "panels.0") -> Wra
 
 
 def _pack(panel: WrapPanel) -> str:
-    return "pack" if panel.part == "body" else panel.part
+    return "pack" if panel.part == BODY else panel.part
 
 
 def finer(columns: Array) -> Array:

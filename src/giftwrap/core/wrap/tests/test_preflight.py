@@ -144,3 +144,13 @@ class PreflightTests(TestCase):
         panel = Printed(width=60, height=40, placements=placements)
         finding = self.said(preflight(panel, {name: code, over: SQUARE}), "reads")
         self.assertEqual(finding.placement, 0)
+
+    def test_what_is_cropped_away_reaches_no_cut(self) -> None:
+        mark = (
+            b'<svg xmlns="http://www.w3.org/2000/svg" width="60mm" height="40mm" viewBox="0 0 60 40">'
+            b'<rect width="10" height="40" fill="#7a1f35"/><rect x="30" y="15" width="10" height="9"/></svg>'
+        )
+        whole = {"x": 0, "y": 0, "width": 60}
+        self.assertIn("(left, bottom, top)", self.said(found(mark, place=whole), "reaches the cut").words)
+        cropped = {"x": 0, "y": 0, "width": 45, "crop": {"left": 0.25}}
+        self.assertEqual(found(mark, place=cropped, width=45), [])
