@@ -6,7 +6,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from itertools import pairwise
 from pathlib import Path
 from typing import Any
 
@@ -21,6 +23,8 @@ __all__ = ["MAX_BYTES", "Inspection", "Written", "inspect_artwork", "rasterise",
 PARSING = "giftwrap.core.reading.parsing"
 """What the reading process does."""
 MAX_RASTER_PIXELS = 80_000_000
+BANDS, BANDED = 2, 2_000_000
+"""Drawings of so many pixels are drawn in bands at the same time; not with filters, which reach over."""
 
 
 def read_artwork(source: bytes | Path, filename: str, *, known: bool = False) -> ArtworkFacts:
@@ -103,16 +107,30 @@ def rasterise(
         raise ArtworkError(
             f"Artwork of {width_px} × {height_px} px is more than can be drawn: place it smaller."
         )
-    call, size = f"{PARSING}:drawn", {"width_px": width_px, "height_px": height_px}
-    _, body = read_apart(
-        call,
-        source,
-        "The artwork",
-        limits=limits,
-        refusal=ArtworkError,
-        known=True,
-        kind=kind,
-        what=dict(what or {}),
-        **size,
-    )
+
+    def drawn(**rows: Any) -> bytes:
+        _, body = read_apart(
+            f"{PARSING}:drawn",
+            source,
+            "The artwork",
+            limits=limits,
+            refusal=ArtworkError,
+            known=True,
+            kind=kind,
+            what={**(what or {}), **rows},
+            width_px=width_px,
+            height_px=height_px,
+        )
+        return body
+
+    if kind == "svg" and width_px * height_px >= BANDED and not _has_filters(source):
+        ends = [height_px * band // BANDS for band in range(BANDS + 1)]
+        with ThreadPoolExecutor(BANDS) as pool:
+            body = b"".join(pool.map(lambda rows: drawn(rows=rows), pairwise(ends)))
+    else:
+        body = drawn()
     return Image.frombytes("RGBA", (width_px, height_px), body)
+
+
+def _has_filters(source: bytes | Path) -> bool:
+    return b"filter" in (source if isinstance(source, bytes) else source.read_bytes())

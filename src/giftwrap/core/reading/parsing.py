@@ -39,7 +39,8 @@ def artwork_facts(data: bytes, filename: str, *, trial: bool) -> tuple[dict[str,
 def drawn(
     data: bytes, kind: Kind, width_px: int, height_px: int, what: dict[str, Any]
 ) -> tuple[dict[str, Any], bytes]:
-    """`rasterise` as it is done in the reading process: its pixels, four bytes each, top row first."""
+    """`rasterise` as it is done in the reading process: its pixels, or those of some `rows`, four bytes each,
+    top row first."""
     if kind == "svg":
         image = draw_svg(data, width_px, height_px, **what)
     elif kind == "pdf":
@@ -48,9 +49,11 @@ def drawn(
         image = draw_tiff(data, width_px, height_px)
     else:
         image = draw_bitmap(data, width_px, height_px)
-    if image.size != (width_px, height_px):
+    first, end = what.get("rows") or (0, height_px)
+    size = (width_px, end - first)
+    if image.size != size:
         image = image.convert("RGBa" if image.mode == "RGBA" else "RGB")
-        image = image.resize((width_px, height_px), Image.Resampling.LANCZOS)
+        image = image.resize(size, Image.Resampling.LANCZOS)
     return {}, image.convert("RGBA").tobytes()
 
 

@@ -18,7 +18,7 @@ from PIL import Image, ImageChops
 from giftwrap.core.errors import ArtworkError
 from giftwrap.core.reading.facts import MM_PER_INCH, ArtworkFacts, check_aspect
 from giftwrap.core.reading.limits import ARTWORK
-from giftwrap.core.reading.separations import managed, plate, spot_inks
+from giftwrap.core.reading.separations import managed, plate, spot_inks, vanishes
 
 MOST_PAGES = 1000
 POINTS_PER_MM = 72 / MM_PER_INCH
@@ -47,6 +47,10 @@ def pdf_facts(data: bytes, filename: str, *, trial: bool) -> ArtworkFacts:
             notes.append(f"{filename} has {count} pages: its first is placed, others can be chosen.")
         if "/OpenAction" in pdf.Root or "/AA" in pdf.Root or "/JavaScript" in pdf.Root.get("/Names", {}):
             notes.append(f"{filename} carries scripts or actions, which are not run.")
+        if trial and vanishes(pdf):
+            notes.append(
+                f"White in {filename} is set to overprint: nothing of it is printed. Let it knock out."
+            )
         inks, layers = spot_inks(pdf)[:MOST_NAMED], _layers(pdf)[:MOST_NAMED]
     width, height = pages[0]
     check_aspect(width, height, filename)

@@ -2,7 +2,8 @@
 
 A page's content is written anew: colours of the process are given the press's profile, and what paints in
 an ink that is not wanted does not paint. What overprints leaves a plate alone, everything else knocks out
-of it (ISO 32000-1, 8.6.6 and 11.7.4).
+of it (ISO 32000-1, 8.6.6 and 11.7.4). Seen together, what overprints multiplies with what is under it, as
+transparent inks do.
 """
 
 from __future__ import annotations
@@ -20,16 +21,26 @@ OWN_CMYK = "/OwnCMYK"
 DEPTH = 24
 """Forms within forms that are followed."""
 NO_INKS = ("All", "None", "Cyan", "Magenta", "Yellow", "Black")
-Fate = Literal["paint", "white", "leave"]
-"""What becomes of something painted: as it is, white, or not at all."""
+Fate = Literal["paint", "over", "white", "leave"]
+"""What becomes of something painted: as it is, over what is there, white, or not at all."""
+OVER, PLAIN = "/OwnOver", "/OwnPlain"
+"""Graphics states that multiply, and that do not any more."""
 Instruction = Any
 """Operands and an operator's name, as they are written."""
 
 _FILLS, _STROKES = ("f", "F", "f*"), ("S", "s")
 _BOTH = {"B": ("f", "S"), "B*": ("f*", "S"), "b": ("f", "s"), "b*": ("f*", "s")}
 _TEXTS = ("Tj", "TJ", "'", '"')
-_FILL_SPACES = {"g": "DeviceGray", "rg": "DeviceRGB", "k": "DeviceCMYK"}
-_STROKE_SPACES = {"G": "DeviceGray", "RG": "DeviceRGB", "K": "DeviceCMYK"}
+_PAINTS = (*_FILLS, *_STROKES, *_BOTH, *_TEXTS)
+_PATH = ("m", "l", "c", "v", "y", "h", "re")
+_DEVICES = {
+    "g": "DeviceGray",
+    "rg": "DeviceRGB",
+    "k": "DeviceCMYK",
+    "G": "DeviceGray",
+    "RG": "DeviceRGB",
+    "K": "DeviceCMYK",
+}
 
 
 def spot_inks(pdf: Any) -> list[str]:
@@ -46,9 +57,11 @@ def managed(pdf: Any, left_out: Sequence[str] = ()) -> None:
     profile = _array(pdf)
     _replace_cmyk(pdf, profile)
 
-    def fate(space: Any, overprints: bool) -> Fate:
-        inks = _inks_of(space)
-        return "leave" if inks and set(inks) <= set(left_out) else "paint"
+    def fate(paint: Paint) -> Fate:
+        inks = _inks_of(paint.space)
+        if inks and set(inks) <= set(left_out):
+            return "leave"
+        return "over" if paint.leaves_others else "paint"
 
     _rewritten(pdf, fate, profile)
 
@@ -61,12 +74,27 @@ def plate(pdf: Any, ink: str) -> None:
             if ink in inks:
                 space[2], space[3] = Name.DeviceGray, _amount(pdf, len(inks), inks.index(ink))
 
-    def fate(space: Any, overprints: bool) -> Fate:
-        if ink in _inks_of(space):
+    def fate(paint: Paint) -> Fate:
+        if ink in _inks_of(paint.space):
             return "paint"
-        return "leave" if overprints else "white"
+        return "leave" if paint.overprints else "white"
 
     _rewritten(pdf, fate, None)
+
+
+def vanishes(pdf: Any) -> bool:
+    """Whether something on a file's first page is white and set to overprint: no press prints that."""
+    found = False
+
+    def fate(paint: Paint) -> Fate:
+        nonlocal found
+        found = found or (paint.none and paint.leaves_others)
+        return "paint"
+
+    writer = _Writer(pdf, fate, None, keep=True)
+    page = pdf.pages[0]
+    writer.content(pikepdf.parse_content_stream(page), page.resources, _State(), 0)
+    return found
 
 
 def _amount(pdf: Any, count: int, index: int) -> Any:
@@ -138,16 +166,43 @@ def _replace_within(thing: Any, profile: Any) -> None:
 
 
 @dataclass(frozen=True)
+class Paint:
+    """What paints.
+
+    space : its colour space, by name or in full
+    overprints : whether it leaves plates alone that it has no ink for
+    sparing : whether those of process inks count that it has nothing of; else it knocks out of all of them
+    none : whether it has nothing of any ink
+    """
+
+    space: Any = Name.DeviceGray
+    overprints: bool = False
+    sparing: bool = False
+    none: bool = False
+
+    @property
+    def leaves_others(self) -> bool:
+        """Whether what lies under it shows."""
+        if not self.overprints:
+            return False
+        return bool(_inks_of(self.space)) or (self.sparing and self.space == Name.DeviceCMYK)
+
+    @property
+    def of_picture(self) -> Paint:
+        """As it paints pictures and shadings, which have something of every ink."""
+        return replace(self, sparing=False, none=False)
+
+
+@dataclass(frozen=True)
 class _State:
-    """What paints: colour spaces by name or in full, and whether each overprints."""
+    """What fills and what strokes; whether something else than painting over blends."""
 
-    fill: Any = Name.DeviceGray
-    stroke: Any = Name.DeviceGray
-    fill_over: bool = False
-    stroke_over: bool = False
+    fill: Paint = Paint()
+    stroke: Paint = Paint()
+    blends: bool = False
 
 
-def _rewritten(pdf: Any, fate: Callable[[Any, bool], Fate], profile: Any) -> None:
+def _rewritten(pdf: Any, fate: Callable[[Paint], Fate], profile: Any) -> None:
     """Write the content of a file's only page anew, and of the forms in it."""
     page = pdf.pages[0]
     resources = page.resources
@@ -158,23 +213,30 @@ def _rewritten(pdf: Any, fate: Callable[[Any, bool], Fate], profile: Any) -> Non
 
 
 class _Writer:
-    """Content written anew; forms once each."""
+    """Content written anew; forms once each.
 
-    def __init__(self, pdf: Any, fate: Callable[[Any, bool], Fate], profile: Any) -> None:
-        self._pdf, self._fate, self._profile = pdf, fate, profile
+    keep : whether the file stays as it is
+    """
+
+    def __init__(self, pdf: Any, fate: Callable[[Paint], Fate], profile: Any, *, keep: bool = False) -> None:
+        self._pdf, self._fate, self._profile, self._keep = pdf, fate, profile, keep
         self._known: set[tuple[int, int]] = set()
 
     def content(self, instructions: Any, resources: Any, state: _State, depth: int) -> list[Instruction]:
         """Instructions as they are written."""
         written: list[Instruction] = []
         before: list[_State] = []
+        path: list[Instruction] = []
         if self._profile is not None:
-            if "/ColorSpace" not in resources:
-                resources["/ColorSpace"] = Dictionary()
+            for key in ("/ColorSpace", "/ExtGState"):
+                if key not in resources:
+                    resources[key] = Dictionary()
             resources.ColorSpace[OWN_CMYK] = self._profile
+            resources.ExtGState[OVER] = Dictionary(BM=Name.Multiply)
+            resources.ExtGState[PLAIN] = Dictionary(BM=Name.Normal)
         for instruction in instructions:
             if isinstance(instruction, pikepdf.ContentStreamInlineImage):
-                if self._fate(Name.DeviceGray, state.fill_over) == "paint":
+                if self._fate(state.fill.of_picture) not in ("white", "leave"):
                     written.append(instruction)
                 continue
             operands, name = list(instruction.operands), str(instruction.operator)
@@ -183,25 +245,37 @@ class _Writer:
             elif name == "Q" and before:
                 state = before.pop()
             state = self._next(state, operands, name, resources)
-            painted = self._painted(operands, name, state, resources, depth)
-            written += [(values, Operator(word)) for values, word in painted]
+            if name in _BOTH and self._fate(state.fill) != self._fate(state.stroke):
+                fill, stroke = _BOTH[name]
+                apart = [([], fill), *path, ([], stroke)]
+            else:
+                apart = [(operands, name)]
+            for values, word in apart:
+                painted = self._painted(values, word, state, resources, depth)
+                written += [(given, Operator(told)) for given, told in painted]
+            path = [*path, (operands, name)] if name in _PATH else []
         return written
 
     def _next(self, state: _State, operands: list[Any], name: str, resources: Any) -> _State:
         """What paints after an instruction."""
-        if name in _FILL_SPACES:
-            return replace(state, fill=Name(f"/{_FILL_SPACES[name]}"))
-        if name in _STROKE_SPACES:
-            return replace(state, stroke=Name(f"/{_STROKE_SPACES[name]}"))
-        if name in ("cs", "CS"):
+        paint = state.fill if name.islower() else state.stroke
+        if name in _DEVICES:
+            space = Name(f"/{_DEVICES[name]}")
+            paint = replace(paint, space=space, none=name in ("k", "K") and not any(map(float, operands)))
+        elif name in ("cs", "CS"):
             space = resources.get("/ColorSpace", Dictionary()).get(str(operands[0]), operands[0])
-            return replace(state, **{"fill" if name == "cs" else "stroke": space})
-        if name == "gs":
-            given = resources.get("/ExtGState", Dictionary()).get(str(operands[0]), Dictionary())
-            stroke = bool(given.get("/OP", state.stroke_over))
-            fill = bool(given.get("/op", given.get("/OP", state.fill_over)))
-            return replace(state, fill_over=fill, stroke_over=stroke)
-        return state
+            space = Name.DeviceCMYK if self._is_press(space) else space
+            paint = replace(paint, space=space, none=False)
+        elif name in ("sc", "SC", "scn", "SCN"):
+            paint = replace(paint, none=_none_of(paint.space, operands))
+        elif name == "gs":
+            return _with(state, resources.get("/ExtGState", Dictionary()).get(str(operands[0]), Dictionary()))
+        return replace(state, fill=paint) if name.islower() else replace(state, stroke=paint)
+
+    def _is_press(self, space: Any) -> bool:
+        """Whether a space is what CMYK was given."""
+        same = self._profile is not None and isinstance(space, Array) and space[0] == Name.ICCBased
+        return bool(same and space[1].objgen == self._profile[1].objgen)
 
     def _painted(
         self, operands: list[Any], name: str, state: _State, resources: Any, depth: int
@@ -212,43 +286,32 @@ class _Writer:
             return [([Name(OWN_CMYK)], spaces), (operands, colours)]
         if name == "Do":
             return self._drawn(operands, name, state, resources, depth)
-        fill, stroke = self._fate(state.fill, state.fill_over), self._fate(state.stroke, state.stroke_over)
-        written: list[Instruction] = [(operands, name)]
-        if name in _FILLS:
-            written = self._fated(fill, written, [([], "n")])
-        elif name in _STROKES:
-            written = self._fated(stroke, written, [([], "n")], white="G")
-        elif name in _BOTH:
-            written = self._filled_and_stroked(name, fill, stroke)
-        elif name in _TEXTS:
-            written = self._fated(fill, written, [([3], "Tr"), (operands, name), ([0], "Tr")])
-        elif name == "sh":
+        paint = state.stroke if name in _STROKES else state.fill
+        if name == "sh":
             shading = resources.get("/Shading", Dictionary()).get(str(operands[0]), Dictionary())
-            shown = self._fate(shading.get("/ColorSpace", Name.DeviceGray), state.fill_over)
-            written = written if shown == "paint" else []
-        return written
-
-    @staticmethod
-    def _fated(
-        fate: Fate, painted: list[Instruction], unpainted: list[Instruction], *, white: str = "g"
-    ) -> list[Instruction]:
+            paint = replace(paint.of_picture, space=shading.get("/ColorSpace", Name.DeviceGray))
+        elif name not in _PAINTS:
+            return [(operands, name)]
+        fate = self._fate(paint)
+        if name == "sh":
+            unpainted = []
+            fate = "leave" if fate == "white" else fate
+        else:
+            unpainted = [([3], "Tr"), (operands, name), ([0], "Tr")] if name in _TEXTS else [([], "n")]
         if fate == "leave":
             return unpainted
-        return painted if fate == "paint" else [([1], white), *painted]
+        white: list[Instruction] = []
+        if fate == "white":
+            white += [([1], "g")] if name not in _STROKES else []
+            white += [([1], "G")] if name in (*_STROKES, *_BOTH) else []
+        return [*white, *self._over(fate, [(operands, name)], state)]
 
-    def _filled_and_stroked(self, name: str, fill: Fate, stroke: Fate) -> list[Instruction]:
-        only_fill, only_stroke = _BOTH[name]
-        if fill == stroke == "paint":
-            return [([], name)]
-        if "leave" in (fill, stroke):
-            if fill == stroke:
-                return [([], "n")]
-            if fill == "leave":
-                return self._fated(stroke, [([], only_stroke)], [], white="G")
-            return self._fated(fill, [([], only_fill)], [])
-        white = [([1], "g")] if fill == "white" else []
-        white += [([1], "G")] if stroke == "white" else []
-        return [*white, ([], name)]
+    @staticmethod
+    def _over(fate: Fate, painted: list[Instruction], state: _State) -> list[Instruction]:
+        """What paints, over what is there where it is to."""
+        if fate != "over" or state.blends:
+            return painted
+        return [([Name(OVER)], "gs"), *painted, ([Name(PLAIN)], "gs")]
 
     def _drawn(
         self, operands: list[Any], name: str, state: _State, resources: Any, depth: int
@@ -261,20 +324,44 @@ class _Writer:
                 self._known.add(thing.objgen)
                 own = thing.get("/Resources", resources)
                 written = self.content(pikepdf.parse_content_stream(thing), own, state, depth + 1)
-                thing.write(pikepdf.unparse_content_stream(written))
-                thing.Resources = own
+                if not self._keep:
+                    thing.write(pikepdf.unparse_content_stream(written))
+                    thing.Resources = own
             return [(operands, name)]
-        space = state.fill if thing.get("/ImageMask", False) else thing.get("/ColorSpace", Name.DeviceGray)
+        mask = bool(thing.get("/ImageMask", False))
+        space = thing.get("/ColorSpace", Name.DeviceGray)
         if isinstance(space, Name):
             space = resources.get("/ColorSpace", Dictionary()).get(str(space), space)
-        fate = self._fate(space, state.fill_over)
+        fate = self._fate(state.fill if mask else replace(state.fill.of_picture, space=space))
         if fate == "leave":
             return []
-        if fate == "white":
-            if thing.get("/ImageMask", False):
-                return [([1], "g"), (operands, name)]
+        if fate == "white" and not mask:
             _whiten(thing)
-        return [(operands, name)]
+        white = [([1], "g")] if fate == "white" and mask else []
+        return [*white, *self._over(fate, [(operands, name)], state)]
+
+
+def _none_of(space: Any, amounts: Sequence[Any]) -> bool:
+    """Whether so much of a space's inks is nothing."""
+    if not (_inks_of(space) or space == Name.DeviceCMYK):
+        return False
+    return not any(float(v) for v in amounts if not isinstance(v, Name))
+
+
+def _with(state: _State, given: Any) -> _State:
+    """A state with what a graphics state says of overprint and blending."""
+    stroke = bool(given.get("/OP", state.stroke.overprints))
+    fill = bool(given.get("/op", given.get("/OP", state.fill.overprints)))
+    sparing = int(given.get("/OPM", state.fill.sparing)) == 1
+    state = replace(
+        state,
+        fill=replace(state.fill, overprints=fill, sparing=sparing),
+        stroke=replace(state.stroke, overprints=stroke, sparing=sparing),
+    )
+    if "/BM" in given:
+        mode = given.BM[0] if isinstance(given.BM, Array) else given.BM
+        state = replace(state, blends=mode not in (Name.Normal, Name.Compatible))
+    return state
 
 
 def _whiten(image: Any) -> None:

@@ -47,13 +47,17 @@ def draw_svg(
     *,
     texts: Mapping[str, str] | None = None,
     only_texts: bool = False,
+    rows: tuple[int, int] | None = None,
 ) -> Image.Image:
-    """An SVG at a size in px, RGBA, with some of its fields filled with other texts; all of it, or only what
-    is written."""
+    """An SVG at a size in px, RGBA, with some of its fields filled with other texts.
+
+    only_texts : only what is written
+    rows : first and end of the rows that are drawn; None for all
+    """
     data = filled(data, texts) if texts else data
     data = _only_texts(data) if only_texts else data
     png = resvg_py.svg_to_bytes(
-        svg_string=_filling(data, width_px, height_px),
+        svg_string=_filling(data, (width_px, height_px), rows or (0, height_px)),
         dpi=CSS_PPI,
         skip_system_fonts=True,
         font_dirs=[str(FONT_DIRECTORY)] if b"text" in data else [],
@@ -125,8 +129,9 @@ def _pieces(element: Element) -> list[Element]:
     return pieces if pieces and not (element.text or "").strip() else [element, *pieces]
 
 
-def _filling(data: bytes, width_px: int, height_px: int) -> str:
-    """An SVG inside one of exactly so many px: by itself a page is rounded to whole CSS pixels first."""
+def _filling(data: bytes, size: tuple[int, int], rows: tuple[int, int]) -> str:
+    """Some rows of an SVG inside one of exactly so many px: by itself a page is rounded to whole CSS pixels
+    first."""
     begins: list[int] = []
     root = Element("svg")
     parser = ParserCreate()
@@ -137,16 +142,20 @@ def _filling(data: bytes, width_px: int, height_px: int) -> str:
             root.attrib.update(attributes)
 
     parser.StartElementHandler = start
-    for first in range(0, len(data), _TAG_BYTES):
-        parser.Parse(data[first : first + _TAG_BYTES], False)
+    for at in range(0, len(data), _TAG_BYTES):
+        parser.Parse(data[at : at + _TAG_BYTES], False)
         if begins:
             break
     width, height = (size / _MM_PER_UNIT["px"] for size in _svg_size(root, "The drawing"))
+    first, end = (row / size[1] * height for row in rows)
     outside = (
-        f'<svg xmlns="http://www.w3.org/2000/svg" width="{width_px}" height="{height_px}" '
-        f'viewBox="0 0 {width!r} {height!r}" preserveAspectRatio="none">'
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{size[0]}" height="{rows[1] - rows[0]}" '
+        f'viewBox="0 {first!r} {width!r} {end - first!r}" preserveAspectRatio="none">'
     )
-    return f"{outside}{data[begins[0] :].decode('utf-8')}</svg>"
+    inside = data[begins[0] :].decode("utf-8")
+    if "overflow" not in root.attrib:  # the page outside clips; once more would cost half the time
+        inside = re.sub(r"^<[^\s/>]+", r'\g<0> overflow="visible"', inside)
+    return f"{outside}{inside}</svg>"
 
 
 def svg_facts(data: bytes, filename: str, *, trial: bool) -> ArtworkFacts:

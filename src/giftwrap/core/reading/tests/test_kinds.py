@@ -1,36 +1,27 @@
-"""Kinds of artwork: depths, colour profiles, pages, separations and layers; and broken files of each kind."""
+"""Kinds of artwork: depths, colour profiles and fields; and broken files of each kind."""
 
 from __future__ import annotations
 
 import io
-import subprocess
 import tempfile
 from pathlib import Path
 from unittest import TestCase
 
 import numpy as np
 import OpenImageIO as oiio  # noqa: N813 - the library's own convention
-import pikepdf
 from coloraide import Color
-from pikepdf import Array, Dictionary, Name
 from PIL import Image, ImageCms
 
 from giftwrap.core.errors import ArtworkError
 from giftwrap.core.reading.artwork import rasterise, read_artwork
 from giftwrap.core.reading.press_profile import SOLIDS, lab_of, press_profile, printed_lab, xyz_of
 from giftwrap.core.reading.reader import EVERYTHING, start_reading
-from giftwrap.core.tests.documents import MM, document, rectangle
+from giftwrap.core.reading.svgs import draw_svg
+from giftwrap.core.tests.colours import INKS, apart, by_littlecms, press
+from giftwrap.core.tests.documents import SPOTTED, document
+from giftwrap.core.tests.hostile import svg
 
 RNG = np.random.default_rng(8)
-INKS = [
-    (0, 0, 0, 0),
-    (255, 0, 0, 0),
-    (0, 255, 0, 0),
-    (0, 0, 255, 0),
-    (0, 0, 0, 255),
-    (40, 120, 200, 30),
-    (90, 60, 10, 90),
-]
 
 
 def setUpModule() -> None:
@@ -62,35 +53,11 @@ def tiff(pixels: np.ndarray, **attributes: object) -> bytes:
         return Path(path).read_bytes()
 
 
-def press() -> ImageCms.ImageCmsProfile:
-    return ImageCms.ImageCmsProfile(io.BytesIO(press_profile()))
-
-
-def by_littlecms(inks: tuple[int, ...], profile: ImageCms.ImageCmsProfile | None = None) -> tuple[int, ...]:
-    srgb = ImageCms.createProfile("sRGB")
-    transform = ImageCms.buildTransform(profile or press(), srgb, "CMYK", "RGB", renderingIntent=1)
-    return ImageCms.applyTransform(Image.new("CMYK", (1, 1), inks), transform).getpixel((0, 0))
-
-
-def apart(one: tuple[int, ...], other: tuple[int, ...]) -> float:
-    """ΔE00."""
-    first, second = (Color("srgb", [v / 255 for v in colour[:3]]) for colour in (one, other))
-    return float(first.delta_e(second, method="2000"))
-
-
 def swatches() -> Image.Image:
     image = Image.new("CMYK", (10 * len(INKS), 10))
     for number, inks in enumerate(INKS):
         image.paste(inks, (10 * number, 0, 10 * number + 10, 10))
     return image
-
-
-def without_size() -> bytes:
-    with pikepdf.open(io.BytesIO(document(""))) as pdf:
-        pdf.pages[0].obj.MediaBox = pdf.pages[0].obj.TrimBox = Array([0, 0, 0, 100])
-        stream = io.BytesIO()
-        pdf.save(stream)
-    return stream.getvalue()
 
 
 class PressTests(TestCase):
@@ -216,186 +183,6 @@ class TiffTests(TestCase):
                 read_artwork(broken, "a.tif")
 
 
-class PdfTests(TestCase):
-    def test_a_page_is_trimmed_and_clear_where_nothing_is_printed(self) -> None:
-        data = document(f"0 0 1 rg {rectangle(10, 5, 20, 10)} f", bleed=3)
-        facts = read_artwork(data, "label.pdf")
-        self.assertAlmostEqual(facts.width, 60, places=4)
-        self.assertAlmostEqual(facts.height, 40, places=4)
-        self.assertRegex(facts.notes[0], "trimmed to its trim box")
-        drawn = np.asarray(rasterise(data, "pdf", 600, 400))
-        ink = np.argwhere(drawn[..., 3] > 128)
-        self.assertEqual((*ink.min(axis=0), *(ink.max(axis=0) + 1)), (250, 100, 350, 300))
-        self.assertEqual(tuple(drawn[300, 200]), (0, 0, 255, 255))
-        self.assertEqual(drawn[10, 10, 3], 0)
-
-    def test_cmyk_is_seen_on_the_press_or_by_its_intent(self) -> None:
-        """Colours of the content, of a picture in it and of a spot ink's substitute, beside LittleCMS."""
-        picture = Dictionary(
-            Type=Name.XObject,
-            Subtype=Name.Image,
-            Width=1,
-            Height=1,
-            ColorSpace=Name.DeviceCMYK,
-            BitsPerComponent=8,
-        )
-        for inks in INKS[1:]:
-            shares = " ".join(f"{v / 255:.5f}" for v in inks)
-            with pikepdf.open(io.BytesIO(document(f"{shares} k {rectangle(0, 0, 60, 40)} f"))) as pdf:
-                stream = pikepdf.Stream(pdf, bytes(inks))
-                for key, value in picture.items():
-                    stream[key] = value
-                pdf.pages[0].Resources.XObject = Dictionary(Im=pdf.make_indirect(stream))
-                content = pdf.pages[0].Contents.read_bytes()
-                pdf.pages[0].Contents = pikepdf.Stream(
-                    pdf, content + f"\nq {20 * MM} 0 0 {20 * MM} 0 0 cm /Im Do Q".encode()
-                )
-                changed = io.BytesIO()
-                pdf.save(changed)
-            drawn = rasterise(changed.getvalue(), "pdf", 60, 40)
-            for place in ((50, 10), (10, 30)):
-                with self.subTest(inks=inks, place=place):
-                    self.assertLess(apart(drawn.getpixel(place), by_littlecms(inks)), 1.0)
-
-    def test_spot_inks_are_named_and_shown_by_their_substitute(self) -> None:
-        data = document(f"/Spot0 cs 1 scn {rectangle(0, 0, 60, 40)} f", inks=("Gold Foil", "Varnish"))
-        self.assertEqual(read_artwork(data, "a.pdf").inks, ("Gold Foil", "Varnish"))
-        self.assertLess(
-            apart(rasterise(data, "pdf", 6, 4).getpixel((3, 2)), by_littlecms((0, 0, 255, 0))), 1.0
-        )
-
-    SPOTTED = (
-        f"0.2 0.8 0 0 k {rectangle(0, 0, 60, 40)} f "
-        f"/Spot0 cs 0.5 scn {rectangle(5, 5, 20, 20)} f 1 scn {rectangle(30, 5, 20, 20)} f "
-        f"/Knock gs 0 0 0 1 k {rectangle(10, 10, 5, 5)} f /Over gs 0 0 0 1 k {rectangle(35, 10, 5, 5)} f"
-    )
-
-    def test_a_plate_is_what_there_is_of_one_ink(self) -> None:
-        """Half of it, all of it; black knocks out of it unless it overprints."""
-        data = document(self.SPOTTED, inks=("Foil",))
-        drawn = np.asarray(rasterise(data, "pdf", 600, 400, what={"ink": "Foil"}))[..., 3]
-        at = {(7, 7): 128, (20, 20): 128, (40, 20): 255, (12, 12): 0, (37, 12): 255, (2, 2): 0, (55, 30): 0}
-        for (x, y), amount in at.items():
-            self.assertAlmostEqual(int(drawn[400 - 10 * y, 10 * x]), amount, delta=2, msg=(x, y))
-
-    def test_separations_by_ghostscript(self) -> None:
-        """An outside referee, which knows overprint, draws the same plate."""
-        data = document(self.SPOTTED, inks=("Foil",))
-        with tempfile.TemporaryDirectory() as folder:
-            (Path(folder) / "a.pdf").write_bytes(data)
-            words = [
-                "gs",
-                "-q",
-                "-dBATCH",
-                "-dNOPAUSE",
-                "-sDEVICE=tiffsep",
-                "-r127",
-                "-dUseTrimBox",
-                "-o",
-                "p%d.tif",
-            ]
-            subprocess.run([*words, "a.pdf"], cwd=folder, check=True, capture_output=True)
-            theirs = np.asarray(Image.open(next(Path(folder).glob("*Foil*"))).convert("L"))
-        mine = np.asarray(rasterise(data, "pdf", theirs.shape[1], theirs.shape[0], what={"ink": "Foil"}))[
-            ..., 3
-        ]
-        wrong = np.abs((255 - theirs.astype(int)) - mine) > 100
-        self.assertLess(float(wrong.mean()), 0.01)  # edges, which they do not smooth
-        self.assertGreater(float((mine > 250).mean()), 0.1)
-
-    def test_an_ink_left_out_uncovers_what_is_under_it(self) -> None:
-        data = document(self.SPOTTED, inks=("Foil",))
-        drawn = rasterise(data, "pdf", 600, 400, what={"left_out": ["Foil"]})
-        under = by_littlecms((51, 204, 0, 0))
-        for place in ((70, 330), (400, 200)):
-            self.assertLess(apart(drawn.getpixel(place), under), 1.0)
-
-    def test_text_and_strokes_of_an_ink(self) -> None:
-        font = Dictionary(Type=Name.Font, Subtype=Name.Type1, BaseFont=Name("/Helvetica-Bold"))
-        content = (
-            f"/Spot0 cs 1 scn /Spot0 CS 1 SCN BT /F 60 Tf 20 30 Td (A) Tj ET "
-            f"4 w {rectangle(35, 5, 10, 20)} S "
-            f"0 0 0 1 k BT /F 60 Tf 80 30 Td (B) Tj ET {rectangle(50, 5, 5, 20)} B"
-        )
-        data = document(content, inks=("Foil",), resources={"Font": Dictionary(F=font)})
-        foil = np.asarray(rasterise(data, "pdf", 300, 200, what={"ink": "Foil"}))[..., 3] > 128
-        rest = np.asarray(rasterise(data, "pdf", 300, 200, what={"left_out": ["Foil"]}))[..., 3] > 128
-        whole = np.asarray(rasterise(data, "pdf", 300, 200))[..., 3] > 128
-        self.assertTrue(foil[:, :130].any() and rest[:, 130:170].any())
-        self.assertFalse(rest[:, :130].any())
-        self.assertLess(int(((foil | rest) != whole).sum()), 20)  # where half a pixel is half an ink
-
-    def test_layers_can_be_left_out(self) -> None:
-        with pikepdf.open(io.BytesIO(document(""))) as pdf:
-            groups = [pdf.make_indirect(Dictionary(Type=Name.OCG, Name=name)) for name in ("Art", "Cutter")]
-            pdf.Root.OCProperties = Dictionary(OCGs=Array(groups), D=Dictionary(ON=Array(groups)))
-            pdf.pages[0].Resources.Properties = Dictionary(A=groups[0], B=groups[1])
-            marks = [f"/OC /{n} BDC 0 g {rectangle(x, 5, 10, 10)} f EMC" for n, x in (("A", 5), ("B", 40))]
-            pdf.pages[0].Contents = pikepdf.Stream(pdf, " ".join(marks).encode())
-            stream = io.BytesIO()
-            pdf.save(stream)
-        data = stream.getvalue()
-        self.assertEqual(read_artwork(data, "a.pdf").layers, ("Art", "Cutter"))
-        for without, shown in (
-            ([], (True, True)),
-            (["Cutter"], (True, False)),
-            (["Art", "Cutter"], (False, False)),
-        ):
-            drawn = np.asarray(rasterise(data, "pdf", 60, 40, what={"without": without}))[..., 3] > 0
-            self.assertEqual((drawn[:, :30].any(), drawn[:, 30:].any()), shown)
-
-    def test_pages(self) -> None:
-        data = document(f"0 g {rectangle(0, 0, 9, 9)} f", pages=3)
-        facts = read_artwork(data, "a.pdf")
-        self.assertEqual((len(facts.pages), facts.aspect_of(3)), (3, facts.aspect))
-        self.assertTrue(np.asarray(rasterise(data, "pdf", 60, 40, what={"page": 3}))[..., 3].any())
-        for wrong in (lambda: facts.aspect_of(4), lambda: rasterise(data, "pdf", 60, 40, what={"page": 4})):
-            with self.assertRaisesRegex(ArtworkError, "no page 4: choose one of its 3"):
-                wrong()
-
-    def test_what_cannot_be_printed_is_refused(self) -> None:
-        whole = document("0 g 0 0 9 9 re f")
-        locked = document("", encryption=pikepdf.Encryption(user="secret", owner="secret"))
-        empty = io.BytesIO()
-        pikepdf.new().save(empty)
-        for data, words in (
-            (whole[: len(whole) // 3], "damaged or cut short|has no page"),
-            (locked, "locked with a password"),
-            (empty.getvalue(), "has no page"),
-            (document("", pages=1001), "1,001 pages"),
-            (without_size(), "has no size"),
-            (document("", size=(2000.0, 5.0)), "times as long"),
-        ):
-            with self.subTest(words), self.assertRaisesRegex(ArtworkError, words):
-                read_artwork(data, "a.pdf")
-
-    def test_scripts_are_not_run_and_said(self) -> None:
-        with pikepdf.open(io.BytesIO(document("0 g 0 0 9 9 re f"))) as pdf:
-            pdf.Root.OpenAction = Dictionary(S=Name.JavaScript, JS="app.alert('x')")
-            stream = io.BytesIO()
-            pdf.save(stream)
-        self.assertRegex(
-            " ".join(read_artwork(stream.getvalue(), "a.pdf").notes), "scripts or actions, which are not run"
-        )
-
-    def test_files_cut_or_spoilt_anywhere_are_read_or_refused(self) -> None:
-        samples = (
-            document(self.SPOTTED, inks=("Foil",)),
-            tiff(RNG.integers(0, 256, (40, 40, 4), np.uint8)),
-            saved(Image.new("RGBA", (30, 30), (31, 122, 61, 100)), "WEBP"),
-        )
-        for data in samples:
-            for _ in range(8):
-                broken = bytearray(data[: int(RNG.integers(20, len(data)))])
-                for at in RNG.integers(8, len(broken), 6):
-                    broken[at] = int(RNG.integers(0, 256))
-                try:
-                    facts = read_artwork(bytes(broken), "a")
-                    rasterise(bytes(broken), facts.kind, 20, 20)
-                except ArtworkError as error:
-                    self.assertTrue(str(error))
-
-
 class FieldTests(TestCase):
     """Texts of an SVG with ids are fields, filled with others when it is drawn."""
 
@@ -421,6 +208,22 @@ class FieldTests(TestCase):
         np.testing.assert_array_equal(self.seen(flavour="Quince"), plain)
         np.testing.assert_array_equal(self.seen(stranger="x"), plain)
 
+    def test_bands_are_as_the_whole(self) -> None:
+        """Large drawings are drawn in two bands, unless a filter may reach over: then they are the same."""
+        words = '<g transform="rotate(31 50 50)"><text y="50" font-size="30">Velloway</text></g>'
+        soft = '<filter id="f"><feGaussianBlur stdDeviation="9"/></filter>'
+        clipped = 'width="100mm" height="70mm" overflow="hidden"'
+        for data, most in (
+            (svg(words), 16),  # a step of the smoothing of edges
+            (svg(words, clipped), 16),
+            (svg(f'{soft}<circle cx="50" cy="50" r="30" filter="url(#f)"/>'), 0),
+        ):
+            whole = np.asarray(draw_svg(data, 2000, 1401), int)
+            apart = np.abs(whole - np.asarray(rasterise(data, "svg", 2000, 1401), int))
+            self.assertTrue(whole[..., 3].any())
+            self.assertLessEqual(int(apart.max()), most)
+            self.assertLess(float(apart.mean()), 0.001)
+
     def test_lines_go_into_lines(self) -> None:
         both, one = self.seen(note="Picked in\nOctober"), self.seen(note="Picked in")
         self.assertTrue(both[190:225].any())
@@ -429,3 +232,22 @@ class FieldTests(TestCase):
 
     def test_what_means_something_in_xml_is_only_a_text(self) -> None:
         self.assertTrue(self.seen(flavour='<b>&amp;"').any())
+
+
+class SpoiltTests(TestCase):
+    def test_files_cut_or_spoilt_anywhere_are_read_or_refused(self) -> None:
+        samples = (
+            document(SPOTTED, inks=("Foil",)),
+            tiff(RNG.integers(0, 256, (40, 40, 4), np.uint8)),
+            saved(Image.new("RGBA", (30, 30), (31, 122, 61, 100)), "WEBP"),
+        )
+        for data in samples:
+            for _ in range(8):
+                broken = bytearray(data[: int(RNG.integers(20, len(data)))])
+                for at in RNG.integers(8, len(broken), 6):
+                    broken[at] = int(RNG.integers(0, 256))
+                try:
+                    facts = read_artwork(bytes(broken), "a")
+                    rasterise(bytes(broken), facts.kind, 20, 20)
+                except ArtworkError as error:
+                    self.assertTrue(str(error))
