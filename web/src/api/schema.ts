@@ -2138,7 +2138,7 @@ export interface components {
              * @default {}
              */
             runs: {
-                [key: string]: (components["schemas"]["White"] | components["schemas"]["Ink"] | components["schemas"]["Foil"] | components["schemas"]["Varnish"] | components["schemas"]["Embossed"])[];
+                [key: string]: (components["schemas"]["White"] | components["schemas"]["Ink"] | components["schemas"]["Foil"] | components["schemas"]["Varnish"] | components["schemas"]["Embossed"] | components["schemas"]["Cut"])[];
             };
         };
         /**
@@ -2402,6 +2402,38 @@ export interface components {
              * @default 0
              */
             bottom: number;
+        };
+        /**
+         * Cut
+         * @description Stock cut through: all that artwork says, or, perforated, slits along its lines.
+         *
+         *     slit : mm of each slit; None where all is cut out
+         *     tie : mm of stock that is left between slits
+         */
+        Cut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "cut";
+            /**
+             * Name
+             * @default Die-cut
+             */
+            name: string;
+            /**
+             * Covers
+             * @default placed
+             * @constant
+             */
+            covers: "placed";
+            /** Slit */
+            slit?: number | null;
+            /**
+             * Tie
+             * @default 0.8
+             */
+            tie: number;
         };
         /**
          * Dropper
@@ -3405,7 +3437,7 @@ export interface components {
              * Run
              * @default []
              */
-            run: (components["schemas"]["White"] | components["schemas"]["Ink"] | components["schemas"]["Foil"] | components["schemas"]["Varnish"] | components["schemas"]["Embossed"])[];
+            run: (components["schemas"]["White"] | components["schemas"]["Ink"] | components["schemas"]["Foil"] | components["schemas"]["Varnish"] | components["schemas"]["Embossed"] | components["schemas"]["Cut"])[];
             /**
              * Registration
              * @default 0
@@ -3853,7 +3885,7 @@ export interface components {
              * Run
              * @default []
              */
-            run: (components["schemas"]["White"] | components["schemas"]["Ink"] | components["schemas"]["Foil"] | components["schemas"]["Varnish"] | components["schemas"]["Embossed"])[];
+            run: (components["schemas"]["White"] | components["schemas"]["Ink"] | components["schemas"]["Foil"] | components["schemas"]["Varnish"] | components["schemas"]["Embossed"] | components["schemas"]["Cut"])[];
         };
         /**
          * Rectangle
@@ -4109,7 +4141,7 @@ export interface components {
              * Run
              * @default []
              */
-            run: (components["schemas"]["White"] | components["schemas"]["Ink"] | components["schemas"]["Foil"] | components["schemas"]["Varnish"] | components["schemas"]["Embossed"])[];
+            run: (components["schemas"]["White"] | components["schemas"]["Ink"] | components["schemas"]["Foil"] | components["schemas"]["Varnish"] | components["schemas"]["Embossed"] | components["schemas"]["Cut"])[];
             /**
              * Registration
              * @default 0
@@ -4262,7 +4294,7 @@ export interface components {
              * Run
              * @default []
              */
-            run: (components["schemas"]["White"] | components["schemas"]["Ink"] | components["schemas"]["Foil"] | components["schemas"]["Varnish"] | components["schemas"]["Embossed"])[];
+            run: (components["schemas"]["White"] | components["schemas"]["Ink"] | components["schemas"]["Foil"] | components["schemas"]["Varnish"] | components["schemas"]["Embossed"] | components["schemas"]["Cut"])[];
             /**
              * Registration
              * @default 0
@@ -4761,7 +4793,7 @@ export interface components {
              * Run
              * @default []
              */
-            run: (components["schemas"]["White"] | components["schemas"]["Ink"] | components["schemas"]["Foil"] | components["schemas"]["Varnish"] | components["schemas"]["Embossed"])[];
+            run: (components["schemas"]["White"] | components["schemas"]["Ink"] | components["schemas"]["Foil"] | components["schemas"]["Varnish"] | components["schemas"]["Embossed"] | components["schemas"]["Cut"])[];
             /**
              * Registration
              * @default 0
@@ -5183,7 +5215,7 @@ export interface components {
              * Run
              * @default []
              */
-            run: (components["schemas"]["White"] | components["schemas"]["Ink"] | components["schemas"]["Foil"] | components["schemas"]["Varnish"] | components["schemas"]["Embossed"])[];
+            run: (components["schemas"]["White"] | components["schemas"]["Ink"] | components["schemas"]["Foil"] | components["schemas"]["Varnish"] | components["schemas"]["Embossed"] | components["schemas"]["Cut"])[];
             /**
              * Registration
              * @default 0
@@ -6035,7 +6067,7 @@ export interface components {
              */
             tooth: "smooth" | "laid" | "felt" | "kraft";
             /** Run */
-            run: (components["schemas"]["White"] | components["schemas"]["Ink"] | components["schemas"]["Foil"] | components["schemas"]["Varnish"] | components["schemas"]["Embossed"])[];
+            run: (components["schemas"]["White"] | components["schemas"]["Ink"] | components["schemas"]["Foil"] | components["schemas"]["Varnish"] | components["schemas"]["Embossed"] | components["schemas"]["Cut"])[];
         };
         /** ArtworkOut */
         ArtworkOut: {

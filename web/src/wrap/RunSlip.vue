@@ -36,7 +36,20 @@ const entries = computed(() =>
   Object.entries(props.palette.entries).flatMap(([name, made]) => (made.kind === 'metal' ? [name] : [])),
 )
 const COVERS = { whole: 'all over', ink: 'under and over ink', placed: 'where artwork says' } as const
-const KINDS = { white: 'White', ink: 'Ink', foil: 'Foil', varnish: 'Varnish', emboss: 'Emboss' } as const
+const KINDS = {
+  white: 'White',
+  ink: 'Ink',
+  foil: 'Foil',
+  varnish: 'Varnish',
+  emboss: 'Emboss',
+  cut: 'Die-cut',
+} as const
+/** What can be added: only labels on a stock are cut. */
+const kinds = computed(() =>
+  Object.entries(KINDS).filter(([kind]) => kind !== 'cut' || (props.own && props.panel.stock?.kind !== 'bare')),
+)
+/** Mm of a slit where a label is perforated first. */
+const SLIT = 1.2
 const unplaced = (layer: Layer) =>
   layer.covers === 'placed' &&
   !(layer.kind === 'ink' && !layer.material) &&
@@ -144,8 +157,44 @@ const says = (name: string) => starts.value.find((one) => one.name === name)?.sa
             />
             wide
           </template>
+          <template v-if="layer.kind === 'cut'">
+            <select
+              :value="layer.slit ? 'slits' : 'all'"
+              :aria-label="`How the ${layer.name} is cut`"
+              :data-test="`cut-${index}`"
+              @change="(e) => set(index, { slit: (e.target as HTMLSelectElement).value === 'slits' ? SLIT : null })"
+            >
+              <option value="all">all of it out</option>
+              <option value="slits">along its lines</option>
+            </select>
+            <template v-if="layer.slit">
+              in slits of
+              <QuantityInput
+                :label="`Slits of the ${layer.name}`"
+                unit="mm"
+                :value="layer.slit"
+                :min="0.1"
+                :max="50"
+                :step="0.1"
+                :digits="2"
+                @change="(v) => set(index, { slit: v })"
+              />
+              with
+              <QuantityInput
+                :label="`Ties of the ${layer.name}`"
+                unit="mm"
+                :value="layer.tie"
+                :min="0.1"
+                :max="50"
+                :step="0.1"
+                :digits="2"
+                @change="(v) => set(index, { tie: v })"
+              />
+              between</template
+            >, where artwork says
+          </template>
           <select
-            v-if="!(layer.kind === 'ink' && !layer.material)"
+            v-else-if="!(layer.kind === 'ink' && !layer.material)"
             :value="layer.covers"
             :aria-label="`Where the ${layer.name} is`"
             :data-test="`covers-${index}`"
@@ -191,11 +240,11 @@ const says = (name: string) => starts.value.find((one) => one.name === name)?.sa
     </p>
     <div class="buttons" role="group" aria-label="Add a layer">
       <Button
-        v-for="(words, kind) in KINDS"
+        v-for="[kind, words] in kinds"
         :key="kind"
         size="small"
         :data-test="`add-${kind}`"
-        @click="edit((p) => added(p, kind))"
+        @click="edit((p) => added(p, kind as Layer['kind']))"
         >{{ words }}</Button
       >
     </div>

@@ -14,6 +14,14 @@ describe('the run of a panel', () => {
     moved(one, 2, 1)
     expect(names(one)).toEqual(['White', 'Ink', 'Foil 2', 'Foil', 'Emboss'])
   })
+  it('cuts last, all of it out at first', () => {
+    const one = panel()
+    for (const kind of ['cut', 'cut'] as const) added(one, kind)
+    expect(names(one)).toEqual(['Ink', 'Die-cut', 'Die-cut 2'])
+    expect(one.run![1]).toMatchObject({ slit: null, covers: 'placed' })
+    shaped(one, 0, one.run![1]!)
+    expect(one.placements[0]).toEqual({ areas: { 'Die-cut': 'shape' }, printed: false })
+  })
   it('forgets where a layer was that is left out', () => {
     const one = panel()
     added(one, 'foil')

@@ -32,6 +32,7 @@ const LAYERS: { [K in Layer['kind']]: Extract<Layer, { kind: K }> } = {
   },
   varnish: { kind: 'varnish', name: 'Varnish', covers: 'placed', gloss: 1, height: 0 },
   emboss: { kind: 'emboss', name: 'Emboss', covers: 'placed', height: 0.25, flank: 0.4 },
+  cut: { kind: 'cut', name: 'Die-cut', covers: 'placed', slit: null, tie: 0.8 },
 }
 
 const copied = <T>(value: T): T => JSON.parse(JSON.stringify(value)) as T

@@ -9,7 +9,7 @@ from pydantic import Field, model_validator
 from giftwrap.core.errors import PackError
 from giftwrap.core.model.document import Degrees, Document, Millimetres, Name
 from giftwrap.core.model.material import Clear, Fraction, Linked, Opaque
-from giftwrap.core.model.panel import ArtworkUse, Place, Placements, Ring
+from giftwrap.core.model.panel import ArtworkUse, Place, Placements, Ring, refuse_cuts
 from giftwrap.core.model.run import Run
 
 Side = Annotated[float, Field(ge=5, le=2000, allow_inf_nan=False)]
@@ -196,6 +196,9 @@ class Carton(Document):
     def _has_its_blank(self) -> Carton:
         if (self.style == "own") != (self.own is not None):
             raise PackError("A carton has a blank of its own if its style is its own: read one in.", "own")
+        for name, run in self.runs.items():
+            what = "board is cut at Form, by windows and perforations."
+            refuse_cuts(run, what, f"runs.{name}")
         return self
 
     def artwork_uses(self) -> list[ArtworkUse]:

@@ -19,7 +19,7 @@ from giftwrap.core.model.document import (
     Sha256,
 )
 from giftwrap.core.model.material import Clear, Fraction, Material, Opaque, plain
-from giftwrap.core.model.run import PLAIN, Bare, Layer, Run, Stock, Tooth
+from giftwrap.core.model.run import PLAIN, Bare, Cut, Layer, Run, Stock, Tooth
 
 Place = tuple[Millimetres, Millimetres]
 Ring = Annotated[tuple[Place, ...], Field(min_length=3, max_length=2000)]
@@ -108,6 +108,13 @@ def refuse_twins(run: Sequence[Layer], place: str = "run") -> None:
         raise PackError(f"Two layers are called “{names[double]}”: rename one.", f"{place}.{double}.name")
 
 
+def refuse_cuts(run: Sequence[Layer], what: str, place: str = "run") -> None:
+    """Raise PackError when a run cuts what its layers do not cut: `what` says what is done instead."""
+    cut = next((i for i, layer in enumerate(run) if isinstance(layer, Cut)), None)
+    if cut is not None:
+        raise PackError(f"“{run[cut].name}” has nothing to cut: {what}", f"{place}.{cut}")
+
+
 class ArtworkUse(NamedTuple):
     """A file that something on a pack needs, where, and in whose words."""
 
@@ -135,8 +142,10 @@ class Printed(Document):
     registration: Annotated[float, Field(ge=0, le=2, allow_inf_nan=False)] = 0.0
 
     @model_validator(mode="after")
-    def _layers_told_apart(self) -> Printed:
+    def _layers_make_sense(self) -> Printed:
         refuse_twins(self.run)
+        if isinstance(self.stock, Bare):
+            refuse_cuts(self.run, "the print lies on the container itself. Choose a stock, or leave it out.")
         return self
 
     @property
@@ -148,6 +157,11 @@ class Printed(Document):
     def thickness(self) -> float:
         """Mm of its stock."""
         return 0.0 if isinstance(self.stock, Bare) else self.stock_thickness
+
+    @property
+    def pierced(self) -> bool:
+        """Whether it is cut through somewhere."""
+        return any(isinstance(layer, Cut) for layer in self.run)
 
     @property
     def layers(self) -> Sequence[Layer]:

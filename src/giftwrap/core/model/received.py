@@ -16,7 +16,7 @@ from giftwrap.core.model.document import (
     Sha256,
 )
 from giftwrap.core.model.material import Clear, Cloudy, Linked, Metal, Opaque
-from giftwrap.core.model.panel import ArtworkUse, Placements
+from giftwrap.core.model.panel import ArtworkUse, Placements, refuse_cuts
 from giftwrap.core.model.run import Run
 
 Up = Literal["+x", "-x", "+y", "-y", "+z", "-z"]
@@ -53,6 +53,11 @@ class ReceivedPart(Document):
     sheet: tuple[PositiveMillimetres, PositiveMillimetres] | None = None
     prints: Placements = []
     run: Run = []
+
+    @model_validator(mode="after")
+    def _is_not_cut(self) -> ReceivedPart:
+        refuse_cuts(self.run, "this is the model's own. Lay a label on it and cut that.")
+        return self
 
 
 class Received(Document):

@@ -83,7 +83,21 @@ class Embossed(Document):
     flank: Annotated[float, Field(ge=0.05, le=5, allow_inf_nan=False)] = 0.4
 
 
-Layer = Annotated[White | Ink | Foil | Varnish | Embossed, Field(discriminator="kind")]
+class Cut(Document):
+    """Stock cut through: all that artwork says, or, perforated, slits along its lines.
+
+    slit : mm of each slit; None where all is cut out
+    tie : mm of stock that is left between slits
+    """
+
+    kind: Literal["cut"] = "cut"
+    name: Name = "Die-cut"
+    covers: Literal["placed"] = "placed"
+    slit: Annotated[float, Field(ge=0.1, le=50, allow_inf_nan=False)] | None = None
+    tie: Annotated[float, Field(ge=0.1, le=50, allow_inf_nan=False)] = 0.8
+
+
+Layer = Annotated[White | Ink | Foil | Varnish | Embossed | Cut, Field(discriminator="kind")]
 Run = Annotated[list[Layer], Field(max_length=16)]
 PLAIN: tuple[Layer, ...] = (Ink(),)
 """The run of a panel that has none: artwork in its own colours."""

@@ -20,6 +20,7 @@ from giftwrap.core.received.hollow import hollowed
 from giftwrap.core.received.kept import KeptModel, kept_model
 from giftwrap.core.received.parts import part_mesh, placement_of
 from giftwrap.core.received.pouring import poured
+from giftwrap.core.things.labels import label_pieces
 from giftwrap.core.things.pose import copied
 from giftwrap.core.things.shown import Shown
 from giftwrap.core.things.thing import Extent, Piece, Thing
@@ -109,16 +110,9 @@ def shape_received(pack: Pack, files: Mapping[str, bytes], *, coarse: bool = Fal
     hidden = hidden_parts(pack)
     with within("form"):
         model = received_model(pack.received, files, hidden, coarse=coarse)
-    sheets = lay_panels(
-        pack.panels, {name: partial(model.surfaces.__getitem__, name) for name in model.surfaces}
-    )
-    pieces = list(model.pieces)
-    for i, sheet in enumerate(sheets):
-        part, stock = f"label-{i + 1}", sheet.panel.made_of
-        if part not in hidden:
-            pieces.append(Piece(part, part, "labels", sheet.face, stock, panel=len(model.panels) + i))
-            if not isinstance(stock, Clear):
-                pieces.append(Piece(f"{part}-back", part, "labels", sheet.back, stock))
+    sheets = lay_panels(pack.panels, model.pickable)
+    labels = label_pieces(sheets, lambda part: part not in hidden, first=len(model.panels))
+    pieces = [*model.pieces, *labels]
     pieces = _drawn_apart(pieces, pack.exploded)
     panels = (*model.panels, *(sheet.panel for sheet in sheets))
     pieces, panels = with_added(pack, pieces, panels, files, coarse=coarse)

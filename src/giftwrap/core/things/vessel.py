@@ -18,8 +18,9 @@ from giftwrap.core.form.skin import Skin, joined_skins, skin_mesh, skins_mesh
 from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.mesh.path import Array
 from giftwrap.core.mesh.transform import moved, shift
-from giftwrap.core.model import BODY, Clear, Contents, Pack, Printed
+from giftwrap.core.model import BODY, Contents, Pack, Printed
 from giftwrap.core.model.material import plain
+from giftwrap.core.things.labels import label_pieces
 from giftwrap.core.things.pose import closure_pose, copied, exploded_lifts, stood_on_closure, turned_over
 from giftwrap.core.things.received import added_parts, extent_around, hidden_parts, with_added
 from giftwrap.core.things.shown import Shown
@@ -130,7 +131,10 @@ def shape_vessel(
         pieces += _closure(built, poses, shown)
         if tube:
             pieces += _tube(tube, dipped, immersed, pose @ shift(0, 0, lifts.get(tube.name, 0.0)), shown)
-    pieces += _labels(sheets, poses, lifts.get("labels", 0.0), shown)
+    off = shift(0.0, -lifts.get("labels", 0.0), 0.0)
+    pieces += label_pieces(
+        sheets, shown.part, placed=lambda sheet, mesh: moved(mesh, off @ poses[sheet.part])
+    )
     _refuse_too_many(pack, pieces, MOST_TRIANGLES / 4 if coarse else MOST_TRIANGLES)
     pieces, panels = with_added(
         pack, pieces, tuple(sheet.printed for sheet in sheets), artwork or {}, coarse=coarse
@@ -181,20 +185,6 @@ def _tube(
     if immersed.wet is not None and immersed.bore_top is not None:
         pieces += shown.touching(name, "closure", material, immersed.wet)
         pieces += shown.contents("contents-bore", immersed.bore_top)
-    return pieces
-
-
-def _labels(sheets: tuple[Laid, ...], poses: Mapping[str, Array], off: float, shown: Shown) -> list[Piece]:
-    """Labels where their parts are, and so many mm before them."""
-    pieces = []
-    for index, sheet in enumerate(sheets):
-        part = f"label-{index + 1}"
-        stock = sheet.panel.made_of
-        place = shift(0.0, -off, 0.0) @ poses[sheet.part]
-        if shown.part(part):
-            pieces.append(Piece(part, part, "labels", moved(sheet.face, place), stock, panel=index))
-            if not isinstance(stock, Clear):
-                pieces.append(Piece(f"{part}-back", part, "labels", moved(sheet.back, place), stock))
     return pieces
 
 

@@ -101,8 +101,18 @@ class Laid(ABC):
 
     @property
     @abstractmethod
+    def under(self) -> Mesh:
+        """The back without its edges."""
+
+    @property
+    @abstractmethod
+    def rim(self) -> Mesh:
+        """The edges, as thick as it is."""
+
+    @cached_property
     def back(self) -> Mesh:
         """The back with all edges; with the face it is one closed shell."""
+        return together(self.under, self.rim)
 
     @cached_property
     def bounds(self) -> tuple[Array, Array]:
@@ -141,14 +151,20 @@ class Drawn(Laid):
             return raised(self._piece, self.out)
         return open_mesh(*self.layer(self.out), self.uvs)
 
-    @cached_property
+    @property
     @override
-    def back(self) -> Mesh:
+    def under(self) -> Mesh:
         if self.cut is not None:
-            return back_of(self._piece, self.gap, self.out)
-        front, outwards = self.layer(self.out)
-        back, _ = self.layer(self.gap)
-        return _grid_back(front, back, outwards)
+            return under_of(self._piece, self.gap)
+        back, outwards = self.layer(self.gap)
+        return open_mesh(back[:, ::-1], -outwards[:, ::-1])
+
+    @property
+    @override
+    def rim(self) -> Mesh:
+        if self.cut is not None:
+            return rim_of(self._piece, self.gap, self.out)
+        return _grid_rim(self.layer(self.out)[0], self.layer(self.gap)[0])
 
     @cached_property
     def _piece(self) -> Piece:
@@ -245,12 +261,14 @@ def raised(piece: Piece, out: float) -> Mesh:
     return Mesh(piece.positions + out * piece.normals, piece.normals, piece.uvs, piece.faces)
 
 
-def back_of(piece: Piece, gap: float, out: float) -> Mesh:
-    """The back of what was cut out and its edges; with its face it is one closed shell."""
-    under = Mesh(
-        piece.positions + gap * piece.normals, -piece.normals, piece.uvs, piece.faces[:, ::-1].copy()
-    )
-    strips = [under]
+def under_of(piece: Piece, gap: float) -> Mesh:
+    """The back of what was cut out, without its edges."""
+    return Mesh(piece.positions + gap * piece.normals, -piece.normals, piece.uvs, piece.faces[:, ::-1].copy())
+
+
+def rim_of(piece: Piece, gap: float, out: float) -> Mesh:
+    """The edges of what was cut out, from its back to its face."""
+    strips = []
     for ring in rings_of(edges_of(piece.faces).rims):
         loop = np.append(ring, ring[0])
         top, foot = (piece.positions[loop] + away * piece.normals[loop] for away in (out, gap))
@@ -267,21 +285,18 @@ def back_of(piece: Piece, gap: float, out: float) -> Mesh:
     return together(*strips)
 
 
-def _grid_back(front: Array, back: Array, outwards: Array) -> Mesh:
-    """The back of a sheet of columns and rows with its four edges."""
+def _grid_rim(front: Array, back: Array) -> Mesh:
+    """The four edges of a sheet of columns and rows."""
     top, foot = _towards(front[:, -1] - front[:, -2]), _towards(front[:, 0] - front[:, 1])
-    positions = np.concatenate(
-        [front[:, -1:], back[:, -1:], back[:, ::-1], back[:, :1], front[:, :1]], axis=1
-    )
-    normals = np.concatenate(
-        [top[:, None], top[:, None], -outwards[:, ::-1], foot[:, None], foot[:, None]], axis=1
-    )
-    meshes = [open_mesh(positions, normals)]
+    strips = [
+        open_mesh(np.stack(pair, axis=1), np.stack([facing, facing], axis=1))
+        for pair, facing in (((front[:, -1], back[:, -1]), top), ((back[:, 0], front[:, 0]), foot))
+    ]
     for edge, inner in ((0, 1), (-1, -2)):
         facing = _towards(front[edge] - front[inner])
         strip = np.stack([front[edge], back[edge]], axis=0)
-        meshes.append(open_mesh(strip, np.stack([facing, facing], axis=0)))
-    return together(*meshes)
+        strips.append(open_mesh(strip, np.stack([facing, facing], axis=0)))
+    return together(*strips)
 
 
 def _towards(step: Array) -> Array:

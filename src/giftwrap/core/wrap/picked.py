@@ -28,7 +28,7 @@ from giftwrap.core.mesh.topology import (
 )
 from giftwrap.core.model import PickedPanel
 from giftwrap.core.wrap.flattening import Flat, flattened
-from giftwrap.core.wrap.laid import GLUE_GAP, Laid, Piece, back_of, cut_of, cut_to, raised
+from giftwrap.core.wrap.laid import GLUE_GAP, Laid, Piece, cut_of, cut_to, raised, rim_of, under_of
 
 KEPT = 48
 """Labels whose places are kept."""
@@ -60,10 +60,15 @@ class PickedSheet(Laid):
     def face(self) -> Mesh:
         return raised(self.piece, self.out)
 
-    @cached_property
+    @property
     @override
-    def back(self) -> Mesh:
-        return back_of(self.piece, self.gap, self.out)
+    def under(self) -> Mesh:
+        return under_of(self.piece, self.gap)
+
+    @property
+    @override
+    def rim(self) -> Mesh:
+        return rim_of(self.piece, self.gap, self.out)
 
 
 def lay_picked(panel: PickedPanel, mesh: Mesh, *, place: str) -> PickedSheet:

@@ -16,7 +16,8 @@ from giftwrap.core.materials.optics import Texels, metal_tint
 from giftwrap.core.materials.starting import drawn_colour
 from giftwrap.core.model import Clear, Metal, Opaque, Placement, Printed
 from giftwrap.core.model.material import plain
-from giftwrap.core.model.run import Embossed, Foil, Ink, Layer, Varnish, White
+from giftwrap.core.model.run import Cut, Embossed, Foil, Ink, Layer, Varnish, White
+from giftwrap.core.wrap.perforation import slits
 from giftwrap.core.wrap.stamps import Box, Stamp
 from giftwrap.core.wrap.stocks import face_of, shards_at, spread
 
@@ -63,6 +64,8 @@ class PrintedSheet:
             colour.paste(tinted, (0, 0), Image.fromarray(self.face.metal))
         if self.face.presence is None:
             return colour
+        if not self.face.through:
+            return Image.merge("RGBA", [*colour.split(), Image.fromarray(self.face.presence)])
         ink = ImageChops.invert(colour.convert("L"))
         shown = ImageChops.lighter(Image.fromarray(self.face.presence), ink)
         return Image.merge("RGBA", [*colour.split(), shown])
@@ -137,7 +140,9 @@ class Press:
             "gloss": round(255 * shine),
             "metal": 255 * isinstance(stock, Metal),
             "presence": 255 * (not self.see_through),
+            "cut": 0,
         }
+        self._ground = ground
         self._channels: dict[str, Image.Image] = {}
         if isinstance(stock, Metal):
             self.channel("metal")
@@ -157,7 +162,7 @@ class Press:
             self.colour = Image.fromarray(np.clip(pixels, 0, 255).astype(np.uint8))
 
     def channel(self, name: str) -> Image.Image:
-        """One of gloss, metal and presence, L."""
+        """One of gloss, metal and presence, and of what is cut out, L."""
         if name not in self._channels:
             self._channels[name] = Image.new("L", self.size, self._starts[name])
         return self._channels[name]
@@ -215,6 +220,11 @@ class Press:
                 self._press(area, layer.height, RAISED_FLANK)
         if isinstance(layer, Embossed):
             self._press(area, layer.height, layer.flank)
+        if isinstance(layer, Cut):
+            mask = area.mask
+            if layer.slit is not None:
+                mask = slits(mask, layer.slit * self.scale, layer.tie * self.scale)
+            self._over("cut", 255, Area(mask, area.box))
 
     def _broken(self, face: Image.Image, area: Area) -> Image.Image:
         """Foil in shards: their tints; their lean goes into the sheet's height."""
@@ -316,7 +326,12 @@ class Press:
         self.height[top:foot, left:right] += rise
 
     def sheet(self) -> PrintedSheet:
-        """What was printed."""
+        """What was printed, with what is cut out of it taken away."""
+        cut = self._channels.get("cut")
+        if cut is not None:
+            self.channel("presence").paste(0, (0, 0), cut)
+            if self.see_through:
+                self.colour.paste("white", (0, 0), cut)
         arrays = {name: _fixed(np.asarray(image)) for name, image in self._channels.items()}
         relief, depth, low = None, 0.0, 0.0
         if self.height is not None:
@@ -338,11 +353,23 @@ class Press:
             through=self.see_through,
         )
         if self.behind is None:
-            return PrintedSheet(face, metal=self.metal, low=low)
+            behind = self._bare_back(arrays["presence"]) if cut is not None else None
+            return PrintedSheet(face, behind, self.metal, low)
         seen = self.colour.copy()
         seen.paste(self.behind, (0, 0), self.channel("presence"))
         behind = Texels(colour=_fixed(np.asarray(seen)), presence=arrays["presence"], size=size, through=True)
         return PrintedSheet(face, behind, self.metal, low)
+
+    def _bare_back(self, presence: NDArray[Any]) -> Texels:
+        """The stock from behind, where it is not cut out."""
+        metal = np.full_like(presence, self._starts["metal"]) if "metal" in self._channels else None
+        return Texels(
+            colour=_fixed(np.asarray(Image.new("RGB", self.size, self._ground))),
+            gloss=_fixed(np.full_like(presence, self._starts["gloss"])),
+            metal=None if metal is None else _fixed(metal),
+            presence=presence,
+            size=(self.panel.width, self.panel.height),
+        )
 
 
 def counts(placement: Placement, layer: Layer) -> bool:
