@@ -151,11 +151,12 @@ def _filling(data: bytes, size: tuple[int, int], rows: tuple[int, int]) -> str:
     outside = (
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{size[0]}" height="{rows[1] - rows[0]}" '
         f'viewBox="0 {first!r} {width!r} {end - first!r}" preserveAspectRatio="none">'
+        f'<svg width="{width!r}" height="{height!r}" overflow="visible">'
     )
     inside = data[begins[0] :].decode("utf-8")
     if "overflow" not in root.attrib:  # the page outside clips; once more would cost half the time
         inside = re.sub(r"^<[^\s/>]+", r'\g<0> overflow="visible"', inside)
-    return f"{outside}{inside}</svg>"
+    return f"{outside}{inside}</svg></svg>"
 
 
 def svg_facts(data: bytes, filename: str, *, trial: bool) -> ArtworkFacts:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -16,26 +16,45 @@ from giftwrap.core.mesh.path import Array
 from giftwrap.core.mesh.transform import moved
 from giftwrap.core.model import Carton, Pack, Printed
 from giftwrap.core.model.material import plain
+from giftwrap.core.things.labels import label_pieces
 from giftwrap.core.things.pose import copied
 from giftwrap.core.things.received import added_parts, extent_around, hidden_parts, with_added
+from giftwrap.core.things.stuck_on import lay_on_board, surfaces_of
 from giftwrap.core.things.thing import Inside, Piece, Thing
+from giftwrap.core.wrap.laid import Laid
 
 MM3_PER_CM3 = 1000.0
 
 
 @dataclass(frozen=True)
 class CartonPack:
-    """A pack that is a carton, in space."""
+    """A pack that is a carton, in space.
+
+    panels : its blanks as they are printed, its labels, then what is printed on models that were added
+    sheets : its labels as they lie; surfaces : what they may lie on
+    """
 
     pack: Pack
     shape: CartonShape
     pieces: tuple[Piece, ...]
     panels: tuple[Printed, ...]
+    sheets: tuple[Laid, ...]
+
+    @cached_property
+    def surfaces(self) -> Mapping[str, Callable[[], Mesh]]:
+        """What labels may lie on, as it stands."""
+        return surfaces_of(self.shape)
+
+    @property
+    def first_label(self) -> int:
+        """The number of its first label among its panels."""
+        return len(self.shape.components)
 
     @property
     def parts(self) -> list[str]:
-        """Its components, and the parts of models that were added to it."""
-        return [*(one.component.name for one in self.shape.components), *added_parts(self.pack)]
+        """Its components, its labels, and the parts of models that were added to it."""
+        own = [one.component.name for one in self.shape.components]
+        return [*own, *(f"label-{i + 1}" for i in range(len(self.sheets))), *added_parts(self.pack)]
 
     @cached_property
     def thing(self) -> Thing:
@@ -86,9 +105,12 @@ def shape_carton(pack: Pack, files: Mapping[str, bytes] | None = None, *, coarse
         if one.component.name not in hidden:
             pieces += _pieces(one, carton, len(panels))
         panels.append(_print(one, carton))
+    sheets = lay_on_board(pack.panels, shape)
+    pieces += label_pieces(sheets, lambda part: part not in hidden, first=len(panels))
+    panels += [sheet.printed for sheet in sheets]
     pieces, prints = with_added(pack, pieces, tuple(panels), files or {}, coarse=coarse)
     pieces += copied(pack, pieces)
-    return CartonPack(pack, shape, tuple(pieces), prints)
+    return CartonPack(pack, shape, tuple(pieces), prints, sheets)
 
 
 def carton_facts(carton_pack: CartonPack) -> CartonFacts:

@@ -72,6 +72,11 @@ class ReceivedPack:
     sheets: tuple[Laid, ...]
 
     @property
+    def first_label(self) -> int:
+        """The number of its first label among its panels."""
+        return len(self.model.panels)
+
+    @property
     def surfaces(self) -> Mapping[str, Callable[[], Mesh]]:
         """Of each part that labels may be picked on."""
         return self.model.pickable

@@ -55,6 +55,11 @@ class VesselShape:
     poses: Mapping[str, Array]
 
     @property
+    def first_label(self) -> int:
+        """The number of its first label among its panels."""
+        return 0
+
+    @property
     def height(self) -> float:
         """Height of the closed pack in mm."""
         return max(self.built.top, self.formed.rim_height) if self.built else self.formed.rim_height

@@ -49,7 +49,7 @@ def _laid(
 ) -> Laid:
     if isinstance(panel, WrapPanel | SleevePanel | SealPanel):
         if turned is None:
-            raise PackError("A received model is labelled where one picks a place on it.", f"{place}.kind")
+            raise PackError("This pack is labelled where one picks a place on it.", f"{place}.kind")
         if isinstance(panel, WrapPanel):
             sheet: Laid = lay_wrapped(
                 panel, wall_of(panel.part, turned.formed, turned.built, place=place), place=place

@@ -16,7 +16,9 @@ from typing_extensions import override
 
 from giftwrap.core.errors import PackError, within
 from giftwrap.core.mesh.mesh import Mesh
+from giftwrap.core.mesh.nearest import carried
 from giftwrap.core.mesh.path import Array, Indices
+from giftwrap.core.mesh.refine import refined
 from giftwrap.core.mesh.topology import (
     edges_of,
     face_normals,
@@ -112,9 +114,10 @@ def _laid(panel: PickedPanel, mesh: Mesh) -> tuple[Array, Indices, Flat]:
     """What lies around a label, laid flat about its middle: points, mm, faces by these, and their places."""
     points, faces, _ = joined_surface(mesh, JOIN)
     at = np.array([panel.at], dtype=float)
+    reach = np.hypot(panel.width, panel.height) / 2
+    points, faces = refined(points, faces, at[0], 2 * reach, reach / 2)
     _, near, nearest = igl.point_mesh_squared_distance(at, points, faces)
     seed = int(near[0])
-    reach = np.hypot(panel.width, panel.height) / 2
     frame = _frame(nearest[0], face_normals(points, faces[[seed]])[0])
     region = _grown(points, faces, seed, reach * AROUND_EDGES, panel.grow)
     for _ in range(PASSES):
@@ -146,13 +149,14 @@ def lassoed(panel: PickedPanel, mesh: Mesh, loop: Array) -> PickedPanel:
         at = tuple(float(v) for v in np.round(nearest[0], 4))
         panel = panel.model_copy(update={"at": at, "width": span, "height": span, "outline": None})
         around, near, flat = _laid(panel, mesh)
-        places = _places_of(loop, around, near, flat)
+        places = carried(loop, around, near, flat.places)
         shape = Polygon(places).buffer(0)
         if not isinstance(shape, Polygon) or shape.area < 1.0:
             raise PackError("The loop crosses itself: draw it around the place in one go.", "loop")
         left, foot, right, top = shape.bounds
         centre = np.array([(left + right) / 2, (foot + top) / 2])
-        middle = _lifted(centre, around, near, flat)
+        sheet = np.column_stack([flat.places, np.zeros(len(flat.places))])
+        middle = carried(np.array([[*centre, 0.0]]), sheet, near, around)[0]
     smooth = shape.buffer(SMOOTH).buffer(-2 * SMOOTH).buffer(SMOOTH).simplify(0.05)
     if not isinstance(smooth, Polygon) or smooth.is_empty:
         smooth = shape
@@ -166,24 +170,6 @@ def lassoed(panel: PickedPanel, mesh: Mesh, loop: Array) -> PickedPanel:
             "outline": tuple((round(float(x), 3), round(float(y), 3)) for x, y in ring),
         }
     )
-
-
-def _places_of(loop: Array, points: Array, faces: Indices, flat: Flat) -> Array:
-    """(n, 2) float: where places on a surface lie when it is laid flat, mm."""
-    _, near, nearest = igl.point_mesh_squared_distance(np.ascontiguousarray(loop), points, faces)
-    corners = points[faces[near]]
-    weights = igl.barycentric_coordinates(nearest, *(np.ascontiguousarray(corners[:, k]) for k in range(3)))
-    return np.asarray((weights[..., None] * flat.places[faces[near]]).sum(axis=1))
-
-
-def _lifted(place: Array, points: Array, faces: Indices, flat: Flat) -> Array:
-    """(3,) float: where a place on what is laid flat lies on the surface."""
-    sheet = np.column_stack([flat.places, np.zeros(len(flat.places))])
-    at = np.array([[*place, 0.0]])
-    _, near, nearest = igl.point_mesh_squared_distance(at, sheet, faces)
-    corners = sheet[faces[near]]
-    weights = igl.barycentric_coordinates(nearest, *(np.ascontiguousarray(corners[:, k]) for k in range(3)))
-    return np.asarray((weights[0][:, None] * points[faces[near[0]]]).sum(axis=0))
 
 
 @dataclass(frozen=True)

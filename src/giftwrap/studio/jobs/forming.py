@@ -20,10 +20,8 @@ from giftwrap.core.model.carton import Side
 from giftwrap.core.model.closure import ClosureKind
 from giftwrap.core.model.document import Millimetres
 from giftwrap.core.model.material import Clear, Cloudy, Metal, Opaque
-from giftwrap.core.things.carton import CartonPack
 from giftwrap.core.things.facts import DENSITIES
-from giftwrap.core.things.picking import loop_on, picked_on
-from giftwrap.core.things.received import ReceivedPack
+from giftwrap.core.things.picking import loop_on, moved_to, picked_on
 from giftwrap.core.things.silhouette import silhouette_svg
 from giftwrap.core.things.starting import StartingPoint, starting_points
 from giftwrap.core.things.vessel import VesselShape
@@ -114,18 +112,10 @@ def new_panel(request: HttpRequest, data: ShapeIn, kind: LabelKind = "around") -
     shape = shape_for_page(data.dressed())
     if not isinstance(shape, VesselShape):
         raise PackError(
-            "A carton is printed on its blank, a received model where one picks a place: begin there.",
+            "Cartons and received models are labelled where one picks a place: begin there.",
             "panels",
         )
     return starting_panel(Turned(shape.formed, shape.built), kind, shape.sheets)
-
-
-def _labelled(data: ShapeIn) -> VesselShape | ReceivedPack:
-    """A pack that labels may be laid on. Raises PackError when it is a carton."""
-    shape = shape_for_page(data.dressed())
-    if isinstance(shape, CartonPack):
-        raise PackError("A carton is printed on its blank: place artwork there.", "panels")
-    return shape
 
 
 class PickedIn(ShapeIn):
@@ -138,8 +128,22 @@ class PickedIn(ShapeIn):
 @router.post("/picked-panel", response=core.PickedPanel)
 def panel_picked(request: HttpRequest, data: PickedIn) -> core.PickedPanel:
     """A new label on a place that was picked."""
-    shape = _labelled(data)
-    return picked_on(shape, data.part, data.at)
+    return picked_on(shape_for_page(data.dressed()), data.part, data.at)
+
+
+class MovedIn(ShapeIn):
+    """A label of a pack, by its number, and a place on a part, mm as it stands; or the part alone, for it to
+    lie on that where it is."""
+
+    panel: int = Field(ge=0, le=200)
+    part: str = Field(max_length=120)
+    at: tuple[Millimetres, Millimetres, Millimetres] | None = None
+
+
+@router.post("/moved-panel", response=core.Panel)
+def panel_moved(request: HttpRequest, data: MovedIn) -> Any:
+    """A label moved to another place."""
+    return moved_to(shape_for_page(data.dressed()), data.panel, data.part, data.at)
 
 
 class LassoIn(ShapeIn):
@@ -157,7 +161,7 @@ def lasso_label(request: HttpRequest, data: LassoIn) -> core.PickedPanel:
     panel = panels[data.panel] if data.panel < len(panels) else None
     if not isinstance(panel, core.PickedPanel):
         raise PackError("There is no such label on a picked place: pick one first.", "panel")
-    return loop_on(_labelled(data), panel, data.part, np.array(data.loop))
+    return loop_on(shape_for_page(data.dressed()), panel, data.part, np.array(data.loop))
 
 
 @router.get("/materials", response=MaterialsOut)

@@ -82,7 +82,9 @@ def _carton_fields(shaped: CartonPack) -> dict[str, Any]:
             _blank_fields(one, [] if number else dimensions_of(carton, [one.component]))
             for number, one in enumerate(shaped.shape.components)
         ],
-        "panels": shaped.panels,
+        "sheets": [_sheet_fields(sheet) for sheet in shaped.sheets],
+        "panels": _printed(shaped.panels),
+        "lies_on": list(shaped.surfaces),
         "allowances": [
             {
                 "name": name,

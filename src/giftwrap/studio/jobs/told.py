@@ -194,12 +194,15 @@ class CartonFactsOut(Schema):
 
 
 class CartonOut(Schema):
-    """Everything a page needs to show a carton; `panels` are its blanks as they are printed whole."""
+    """Everything a page needs to show a carton; `panels` are its blanks as they are printed whole, then its
+    labels; `lies_on` what these may lie on."""
 
     kind: Literal["carton"] = "carton"
     facts: CartonFactsOut
     blanks: list[BlankOut]
+    sheets: list[SheetOut]
     panels: list[core.Printed]
+    lies_on: list[str]
     allowances: list[AllowanceOut]
     surfaces: list[SurfaceOut]
     parts: list[str]

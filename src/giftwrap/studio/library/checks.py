@@ -73,8 +73,8 @@ def check_print(request: HttpRequest, data: PreflightIn) -> Any:
     shape = shape_pack(pack, files, coarse=True)
     if data.panel >= len(shape.panels):
         raise PackError("There is no such panel on this pack: choose one of its labels.", "panel")
-    sheets = shape.sheets if isinstance(shape, VesselShape) else ()
-    sheet = sheets[data.panel] if data.panel < len(sheets) else None
+    number = data.panel - shape.first_label
+    sheet = shape.sheets[number] if 0 <= number < len(shape.sheets) else None
     around, diameter = (sheet.around, sheet.diameter) if sheet else (None, None)
     seen = _seen(data, shape) if data.shot is not None else None
     found = preflight(shape.panels[data.panel], files, around=around, diameter=diameter, seen=seen)
@@ -120,10 +120,7 @@ def _sheet(data: PrintIn) -> tuple[Laid, dict[str, bytes]]:
     pack = data.dressed()
     files = artwork_of(pack.artwork_uses())
     shape = shape_pack(pack, files, coarse=True)
-    if isinstance(shape, CartonPack):
-        raise PackError("A blank is folded, not stretched: its artwork is right as it is.", "panel")
-    before = len(shape.panels) - len(shape.sheets) if isinstance(shape, ReceivedPack) else 0
-    number = data.panel - before
+    number = data.panel - shape.first_label
     if not 0 <= number < len(shape.sheets):
         raise PackError("There is no such label on this pack: choose one of its labels.", "panel")
     return shape.sheets[number], files

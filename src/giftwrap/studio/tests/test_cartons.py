@@ -65,7 +65,31 @@ class CartonTests(StudioTestCase):
         pack = core.Pack(form=SOAP).model_dump(mode="json")
         status, answer = self.send("post", "/api/starting-panel", {"pack": pack})
         self.assertEqual(status, 422)
-        self.assertIn("printed on its blank", answer["message"])
+        self.assertIn("labelled where one picks a place", answer["message"])
+
+    def test_a_label_is_picked_moved_and_mapped(self) -> None:
+        """On the front of the closed carton, then on the board alone; its place is then one of the blank."""
+        form = SOAP.model_dump(mode="json")
+        bare = {"form": form}
+        _, shape = self.send("post", "/api/shape", {"pack": bare})
+        self.assertEqual(shape["lies_on"], ["closed carton", "carton"])
+        high = shape["facts"]["size"][2] / 2
+        at = [0.0, -shape["facts"]["size"][1] / 2, high]
+        status, panel = self.send("post", "/api/picked-panel", {"pack": bare, "part": "carton", "at": at})
+        self.assertEqual((status, panel["part"]), (200, "closed carton"), panel)
+        pack = {"form": form, "panels": [{**panel, "width": 20, "height": 12}]}
+        _, shape = self.send("post", "/api/shape", {"pack": pack})
+        self.assertEqual((len(shape["panels"]), len(shape["sheets"])), (2, 1))
+        self.assertIn("label-1", shape["parts"])
+        body = {"pack": pack, "panel": 0, "part": "carton"}
+        status, moved = self.send("post", "/api/moved-panel", body)
+        self.assertEqual((status, moved["part"], moved["at"][2]), (200, "carton", 0.0), moved)
+        status, refused = self.send("post", "/api/moved-panel", {**body, "panel": 1})
+        self.assertEqual((status, refused["place"]), (422, "panel"))
+        status, found = self.send("post", "/api/distortion", {"pack": pack, "panel": 1})
+        self.assertEqual(status, 200, found)
+        self.assertLess(found["worst"], 1e-4)
+        self.assertEqual(self.send("post", "/api/preflight", {"pack": pack, "panel": 1})[0], 200)
 
     def test_it_is_saved_and_kept(self) -> None:
         row = self.pack()

@@ -57,6 +57,26 @@ class LabelTests(StudioTestCase):
         self.assertEqual(status, 422)
         self.assertIn("No label can lie on “contents”", refused["message"])
 
+    def test_a_label_is_moved_to_a_part_of_the_closure(self) -> None:
+        """Where it was let go, turned to there; one that is taller is refused with by how much."""
+        flat = {"kind": "wrap", "from_base": 30, "width": 30, "height": 5}
+        pack = self.document(flat)
+        _, shape = self.send("post", "/api/shape", {"pack": pack})
+        top = shape["facts"]["height"]
+        body = {"pack": pack, "panel": 0, "part": "closure", "at": [9, 0, top - 6]}
+        status, moved = self.send("post", "/api/moved-panel", body)
+        self.assertEqual((status, moved["part"], moved["centre_angle"]), (200, "closure", 90.0), moved)
+        _, shape = self.send("post", "/api/shape", {"pack": {**pack, "panels": [moved]}})
+        self.assertEqual(len(shape["sheets"]), 1, shape)
+        tall = self.document({**flat, "height": 60})
+        status, refused = self.send("post", "/api/moved-panel", {**body, "pack": tall})
+        self.assertEqual((status, refused["place"]), (422, "height"))
+        self.assertRegex(refused["message"], "60 mm tall, the closure only .*: make it lower first")
+        sleeve = self.document(self.sleeve())
+        status, refused = self.send("post", "/api/moved-panel", {**body, "pack": sleeve})
+        self.assertEqual(status, 422)
+        self.assertIn("lies over the whole pack", refused["message"])
+
     def test_a_sleeve_is_mapped_and_compensated(self) -> None:
         name = self.upload()["sha256"]
         placed = {"artwork": name, "x": 60, "y": 40, "width": 120}

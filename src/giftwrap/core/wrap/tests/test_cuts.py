@@ -97,7 +97,9 @@ class WindowTests(TestCase):
         for refused, words in (
             (lambda: Printed(width=9, height=9, stock=Bare(), run=[Cut()]), "Choose a stock"),
             (
-                lambda: Carton(style="straight-tuck", length=60, width=40, depth=90, runs={"carton": [Cut()]}),
+                lambda: Carton(
+                    style="straight-tuck", length=60, width=40, depth=90, runs={"carton": [Cut()]}
+                ),
                 "at Form",
             ),
             (lambda: ReceivedPart(name="a", bodies=(0,), run=[Cut()]), "Lay a label on it"),
