@@ -14,6 +14,7 @@ import psutil
 from django.test import SimpleTestCase
 from selenium import webdriver
 from selenium.common.exceptions import StaleElementReferenceException, TimeoutException
+from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
@@ -158,6 +159,17 @@ class BrowserTestCase(SimpleTestCase):
 
         self.wait(rests, f"{mark} at rest")
         return self.marked(mark)
+
+    def carried(self, element: WebElement, start: tuple[float, float], by: tuple[int, int]) -> None:
+        """Drag on an element from a place, shares of its size from its middle, by so many px."""
+        x, y = (
+            round(share * element.size[side]) for share, side in zip(start, ("width", "height"), strict=True)
+        )
+        way = ActionChains(self.browser, duration=80).move_to_element_with_offset(element, x, y)
+        way.click_and_hold()
+        for step in range(1, 5):
+            way.move_to_element_with_offset(element, x + by[0] * step // 4, y + by[1] * step // 4).pause(0.1)
+        way.release().perform()
 
     def button(self, words: str) -> WebElement:
         return self._found(By.XPATH, f"//button[contains(normalize-space(.), '{words}')]", words)

@@ -119,6 +119,28 @@ class CartonTests(BrowserTestCase):
         placed = self.document()["form"]["prints"]["carton"]
         self.assertEqual([one["width"] for one in placed], [75])
 
+        # a label on the front, where the carton is open, picked and carried up
+        canvas = self.marked("round")
+        self.marked("add-panel").click()
+        ActionChains(self.browser).move_to_element_with_offset(canvas, 0, 20).click().perform()
+        self.wait(lambda: self.marked("panel-1").get_attribute("aria-pressed") == "true", "the label")
+        self.saved()
+        for side in ("width", "height"):
+            self.enter(f"Label {side}", "12")
+        self.saved()
+        seal = self.document()["panels"][0]
+        self.assertEqual((seal["part"], seal["at"][2]), ("carton", 0))
+        self.marked("hand-label").click()
+        self.carried(canvas, (0, 20 / canvas.size["height"]), (0, -20))
+        self.wait(lambda: self.document()["panels"][0]["at"] != seal["at"], "it further up")
+        self.saved()
+        moved = self.document()["panels"][0]["at"]
+        self.assertAlmostEqual(moved[0], seal["at"][0], delta=2.0)
+        self.assertGreater(moved[1], seal["at"][1] + 1)
+        self.marked("hand-turn").click()
+        self.marked("panel-0").click()
+        self.marked("placed-0")
+
         # a barcode is made where it is needed; a wrong digit is said before
         self.css("[data-test='slip-barcode'] summary").click()
         self.marked("barcode-text").send_keys("2001234567890")

@@ -24,17 +24,6 @@ class LabelTests(BrowserTestCase):
         self.saved()
         return self.job()["packs"][0]["document"]["panels"]
 
-    def carried(self, element: WebElement, start: tuple[float, float], by: tuple[int, int]) -> None:
-        """Drag on an element from a place, shares of its size from its middle, by so many px."""
-        x, y = (
-            round(share * element.size[side]) for share, side in zip(start, ("width", "height"), strict=True)
-        )
-        way = ActionChains(self.browser, duration=80).move_to_element_with_offset(element, x, y)
-        way.click_and_hold()
-        for step in range(1, 5):
-            way.move_to_element_with_offset(element, x + by[0] * step // 4, y + by[1] * step // 4).pause(0.1)
-        way.release().perform()
-
     def add(self, kind: str, count: int) -> None:
         self.marked("add-panel").click()
         self.marked(f"add-{kind}").click()
@@ -87,7 +76,34 @@ class LabelTests(BrowserTestCase):
         self.marked("hand-tape").click()
         self.carried(canvas, (-0.05, 0.06), (40, 20))
         self.wait(lambda: float(self.marked("tape").text.split()[1]) > 5, "the tape")
+        self.let_go_on_the_closure(canvas)
         self.marked("hand-turn").click()
+
+    def let_go_on_the_closure(self, canvas: WebElement) -> None:
+        """Low enough for it, the label goes around the closure where it is let go there; and back by undo."""
+        wide, tall = (self.panels()[0][side] for side in ("width", "height"))
+        self.enter("Label width", "60")
+        self.enter("Label height", "8")
+        self.saved()
+        self.marked("panel-0").click()  # which puts the tape away
+        self.marked("hand-label").click()
+        label = self.met(canvas, range(40, -40, -1))
+        self.carried(canvas, (0, label), (0, round((-0.36 - label) * canvas.size["height"])))
+        self.wait(lambda: self.panels()[0]["part"] == "closure", "it around the closure")
+        self.css("button[aria-label=Undo]").click()
+        self.wait(lambda: self.panels()[0]["part"] == "body", "it back")
+        self.enter("Label width", f"{wide:g}")
+        self.enter("Label height", f"{tall:g}")
+        self.saved()
+
+    def met(self, canvas: WebElement, hundredths: range) -> float:
+        """How far from a picture's middle the first place of this label is, as a share of its height."""
+        for share in hundredths:
+            y = round(share / 100 * canvas.size["height"])
+            ActionChains(self.browser, duration=20).move_to_element_with_offset(canvas, 0, y).perform()
+            if self.browser.find_elements(By.CSS_SELECTOR, "[data-test='pointed']"):
+                return share / 100
+        raise AssertionError("the label is nowhere on the pack")
 
     def of_every_kind(self) -> None:
         self.add("seal", 1)

@@ -462,6 +462,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/moved-panel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Panel Moved
+         * @description A label moved to another place.
+         */
+        post: operations["giftwrap_studio_jobs_forming_panel_moved"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/lasso": {
         parameters: {
             query?: never;
@@ -4975,7 +4995,8 @@ export interface components {
         };
         /**
          * CartonOut
-         * @description Everything a page needs to show a carton; `panels` are its blanks as they are printed whole.
+         * @description Everything a page needs to show a carton; `panels` are its blanks as they are printed whole, then its
+         *     labels; `lies_on` what these may lie on.
          */
         CartonOut: {
             /**
@@ -4987,8 +5008,12 @@ export interface components {
             facts: components["schemas"]["CartonFactsOut"];
             /** Blanks */
             blanks: components["schemas"]["BlankOut"][];
+            /** Sheets */
+            sheets: components["schemas"]["SheetOut"][];
             /** Panels */
             panels: components["schemas"]["Printed"][];
+            /** Lies On */
+            lies_on: string[];
             /** Allowances */
             allowances: components["schemas"]["AllowanceOut"][];
             /** Surfaces */
@@ -5450,6 +5475,48 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * MovedIn
+         * @description A label of a pack, by its number, and a place on a part, mm as it stands; or the part alone, for it to
+         *     lie on that where it is.
+         */
+        MovedIn: {
+            pack: components["schemas"]["Pack"];
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * @default {
+             *       "schema_version": 1,
+             *       "entries": {},
+             *       "versions": {}
+             *     }
+             */
+            palette: components["schemas"]["Palette"];
+            /**
+             * @default {
+             *       "schema_version": 1,
+             *       "entries": {},
+             *       "artwork": {},
+             *       "texts": {},
+             *       "contents": {},
+             *       "fill": {}
+             *     }
+             */
+            colourway: components["schemas"]["Colourway"];
+            /** Panel */
+            panel: number;
+            /** Part */
+            part: string;
+            /** At */
+            at?: [
+                number,
+                number,
+                number
+            ] | null;
         };
         /**
          * LassoIn
@@ -8997,6 +9064,93 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PickedPanel"];
+                };
+            };
+            /** @description The request could not be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_jobs_forming_panel_moved: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MovedIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WrapPanel"] | components["schemas"]["SleevePanel"] | components["schemas"]["SealPanel"] | components["schemas"]["PickedPanel"];
                 };
             };
             /** @description The request could not be read. */

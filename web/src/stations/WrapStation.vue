@@ -134,12 +134,13 @@ function open(index: number): void {
   picking.value = ''
   tape.value = map.value = null
 }
-const firstLabel = () => (kind.value === 'received' ? (picking.value = 'new') : labels.addKind('around'))
+const firstLabel = () => (kind.value === 'vessel' ? labels.addKind('around') : (picking.value = 'new'))
 const closed = computed(() => pack.value.form.kind === 'vessel' && Boolean(pack.value.form.closure))
-/** Parts of the closure that labels may go around. */
+/** Parts of the closure that labels may go around; and what labels of a carton may lie on. */
 const solids = computed(() => [
   ...new Set(job.shape?.kind === 'vessel' ? job.shape.drawing.closure.map((o) => o.part) : []),
 ])
+const liesOn = computed(() => (job.shape?.kind === 'carton' ? job.shape.lies_on : []))
 const takeLabel = () => (carried.label = { what: sheet.value!.label!, from: draft.value.saved.name })
 /** How the label is stretched, while that is shown. */
 const map = ref<StretchMap | null>(null)
@@ -172,7 +173,6 @@ function moveLabel(change: Partial<Label>, names: string[]): void {
   <StationFrame name="wrap">
     <template #flat>
       <LabelTabs
-        v-if="panel || kind !== 'carton'"
         :sheets="sheets"
         :which="which"
         :kind="kind"
@@ -202,7 +202,7 @@ function moveLabel(change: Partial<Label>, names: string[]): void {
         @size="resize"
         @drop-files="addFiles"
       />
-      <div v-else-if="kind !== 'carton'" class="none">
+      <div v-else class="none">
         <p>This pack has no panel to print on yet.</p>
         <Button type="primary" data-test="first-panel" @click="firstLabel">Add a label</Button>
       </div>
@@ -248,7 +248,7 @@ function moveLabel(change: Partial<Label>, names: string[]): void {
         @move-artwork="carryArtwork"
         @move-label="moveLabel"
         @let-go="drawnTo = []"
-        @put-label="(part, at) => labels.put('move', part, at)"
+        @put-label="labels.move"
       />
     </template>
     <template #slip>
@@ -272,10 +272,12 @@ function moveLabel(change: Partial<Label>, names: string[]): void {
           <LabelPlace
             :sheet="sheet"
             :parts="solids"
+            :lies-on="liesOn"
             :bad-place="problem?.place ?? ''"
             :picking="picking"
             :edit="editPanel"
             @pick="picking = $event"
+            @move-to="labels.move"
           />
           <PlacementsSlip
             :panel="panel"
@@ -328,7 +330,7 @@ function moveLabel(change: Partial<Label>, names: string[]): void {
         </div>
       </template>
       <Button
-        v-if="carried.label && (kind === 'vessel' || (kind === 'received' && carried.label.what.kind === 'picked'))"
+        v-if="carried.label && (kind === 'vessel' || carried.label.what.kind === 'picked')"
         size="small"
         class="carry"
         data-test="put-label"

@@ -2,6 +2,7 @@ import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 
 import { Refused } from '@/api/client'
 import { type Calls, Draft, type Saved, Together } from './documents'
+import { hand } from './hand'
 
 interface Doc {
   size: number
@@ -47,6 +48,22 @@ describe('Draft', () => {
     await vi.runAllTimersAsync()
     expect(save).toHaveBeenCalledTimes(3)
     expect([draft.state, draft.message]).toEqual(['saved', ''])
+  })
+
+  it('saves a gesture as one step, when it has let go', async () => {
+    const calls = callsThat({})
+    const draft = new Draft(at(1, 10), calls)
+    hand.holds = true
+    draft.edit((d) => (d.size = 11))
+    await vi.advanceTimersByTimeAsync(5000)
+    draft.edit((d) => (d.size = 12))
+    await vi.advanceTimersByTimeAsync(5000)
+    expect([draft.state, draft.document.size]).toEqual(['changed', 12])
+    expect(calls.save).not.toHaveBeenCalled()
+    hand.holds = false
+    await vi.runAllTimersAsync()
+    expect(calls.save).toHaveBeenCalledOnce()
+    expect(calls.save).toHaveBeenCalledWith(1, 1, { size: 12 })
   })
 
   it('saves once the hand rests, as one revision', async () => {

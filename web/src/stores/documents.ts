@@ -1,6 +1,7 @@
 import { reactive } from 'vue'
 
 import { Refused, wordsFor } from '@/api/client'
+import { hand } from './hand'
 
 const REST_MS = 450
 const RETRY_MS = 2000
@@ -78,8 +79,13 @@ export class Draft<D extends object> implements Steps {
     this.document = copy
     this.edits += 1
     if (this.state !== 'stale') this.state = 'changed'
+    this.rest()
+  }
+
+  /** Save when the hand rests and has let go. */
+  private rest(): void {
     clearTimeout(this.timer)
-    this.timer = setTimeout(() => void this.flush(), REST_MS)
+    this.timer = setTimeout(() => (hand.holds ? this.rest() : void this.flush()), REST_MS)
   }
 
   /** Save what has changed, now. */
@@ -144,8 +150,7 @@ export class Draft<D extends object> implements Steps {
 
   private again(): void {
     this.state = 'changed'
-    clearTimeout(this.timer)
-    this.timer = setTimeout(() => void this.flush(), REST_MS)
+    this.rest()
   }
 
   private failed(error: unknown): void {

@@ -11,14 +11,15 @@ import type { Sheet } from './printed'
 /** How large something printed is, and where it lies. */
 const props = defineProps<{
   sheet: Sheet
-  /** Parts of the pack's closure. */
+  /** Parts of the pack's closure; what labels of a carton may lie on. */
   parts: string[]
+  liesOn: string[]
   /** Where in the pack something is wrong. */
   badPlace: string
   picking: string
   edit: (change: (panel: Panel) => void) => void
 }>()
-defineEmits<{ pick: [how: 'move' | 'loop'] }>()
+defineEmits<{ pick: [how: 'move' | 'loop']; moveTo: [part: string] }>()
 
 type Field = 'width' | 'height' | 'from_base' | 'centre_angle' | 'shift' | 'turn' | 'grow'
 interface Asked {
@@ -154,7 +155,19 @@ const percent = (share: number, digits = 1) => `${showNumber(100 * share, digits
           <option v-for="part in ['body', ...parts]" :key="part" :value="part">{{ part }}</option></select
         >.
       </template>
-      <template v-if="sheet.label.kind === 'picked'"> It lies on the {{ sheet.label.part }}.</template>
+      <template v-if="sheet.label.kind === 'picked'">
+        It lies on the
+        <select
+          v-if="liesOn.length"
+          :value="sheet.label.part"
+          aria-label="Part that it lies on"
+          data-test="picked-part"
+          @change="(e) => $emit('moveTo', (e.target as HTMLSelectElement).value)"
+        >
+          <option v-for="part in liesOn" :key="part" :value="part">{{ part }}</option></select
+        ><template v-else>{{ sheet.label.part }}</template
+        >.
+      </template>
     </p>
     <CutSentence v-if="sheet.label.kind !== 'sleeve'" :label="sheet.label" :refused="refused" :set="set" />
     <p v-if="bare !== null" class="hint">

@@ -33,8 +33,8 @@ const name = (sheet: Sheet, sheets: Sheet[]) => {
     >
       {{ name(sheet, sheets) }}
     </button>
-    <button v-if="kind === 'received'" type="button" data-test="add-panel" @click="$emit('pick')">Add a label</button>
-    <Dropdown v-else-if="kind === 'vessel'" :trigger="['click']">
+    <button v-if="kind !== 'vessel'" type="button" data-test="add-panel" @click="$emit('pick')">Add a label</button>
+    <Dropdown v-else :trigger="['click']">
       <button type="button" data-test="add-panel" @click.prevent>Add a label ▾</button>
       <template #overlay>
         <Menu>

@@ -203,7 +203,7 @@ function dropped(event: DragEvent): void {
       <text v-if="!blank" class="word" :x="board.x(panel.width)" :y="board.y(panel.height) - 6" text-anchor="end">
         cut
       </text>
-      <text v-if="!blank" class="word" :x="board.x(panel.width / 2) + 4" :y="board.y(panel.height) - 6">front</text>
+      <text v-if="!blank" class="word" :x="board.x(panel.width / 2) + 4" :y="board.y(panel.height) - 6">middle</text>
       <Rulers :board="board" :width="panel.width" :height="panel.height" />
       <g
         v-for="(item, index) in placed"

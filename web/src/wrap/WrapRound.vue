@@ -80,8 +80,12 @@ function carry(met: Met | null, free: boolean): void {
   const spot = spotOf(met)
   if (hand.value === 'tape' && spot && props.tape) emit('tape', { from: props.tape.from, to: spot })
   if (hand.value === 'artwork' && spot) emit('moveArtwork', spot)
-  if (hand.value === 'label' && held.label && held.label.kind !== 'picked') moveLabel(held.label, met, free)
+  const label = hand.value === 'label' ? held.label : null
+  if (label && label.kind !== 'picked' && !elsewhere(label, met)) moveLabel(label, met, free)
 }
+/** Whether a label that goes around one part was brought to another, which is no label itself. */
+const elsewhere = (label: Label, met: Met): boolean =>
+  label.kind === 'wrap' && met.panel === null && met.part !== (label.part ?? 'body')
 function moveLabel(label: Label, met: Met, free: boolean): void {
   const turned = props.pack.form.kind === 'vessel' && props.pack.form.stands_on === 'closure'
   const guides = {
@@ -91,9 +95,14 @@ function moveLabel(label: Label, met: Met, free: boolean): void {
   const { change, names } = carriedTo(label, held!.met.at, met.at, guides, { turned, free })
   emit('moveLabel', change as Partial<Label>, names)
 }
-/** A label on a picked place lies where it was let go, on whatever part that is. */
+/** A label lies where it was let go: on a picked place on whatever part that is, or around another part. */
 function letGo(met: Met | null): void {
-  if (met && held?.label?.kind === 'picked' && hand.value === 'label') emit('putLabel', met.part, met.at)
+  const label = hand.value === 'label' ? held?.label : null
+  if (met && label && (label.kind === 'picked' || elsewhere(label, met))) {
+    // on its way it was carried along the part that it leaves
+    if (label.kind === 'wrap') emit('moveLabel', { from_base: label.from_base, centre_angle: label.centre_angle }, [])
+    emit('putLabel', met.part, met.at)
+  }
   held = null
   emit('letGo')
 }

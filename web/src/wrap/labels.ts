@@ -47,11 +47,12 @@ export function useLabels(
     picking.value = ''
     void asked(() => put(how, part, at))
   }
-  async function put(how: 'new' | 'move', part: string, at: Place): Promise<void> {
+  async function put(how: 'new' | 'move', part: string, at: Place | null): Promise<void> {
     const index = sheet()?.index ?? -1
-    const found = await answer(api.POST('/api/picked-panel', { body: { ...body.value, part, at } }))
-    if (how === 'new') return add(found as Label)
-    edit((d) => Object.assign(d.panels[index]!, { part: found.part, at: found.at }))
+    if (how === 'new' && at)
+      return add((await answer(api.POST('/api/picked-panel', { body: { ...body.value, part, at } }))) as Label)
+    const moved = await answer(api.POST('/api/moved-panel', { body: { ...body.value, panel: index, part, at } }))
+    edit((d) => Object.assign(d.panels[index]!, moved))
   }
 
   /** A loop was drawn: the label is cut to it. */
@@ -71,5 +72,8 @@ export function useLabels(
     if (of?.label) edit((d) => takeOff(d, of.index))
   }
 
-  return { picking, problem, add, addKind, pick, put, cutTo, takeLabelOff }
+  /** Let the label lie on another part, at a place there or where it is. */
+  const move = (part: string, at: Place | null = null) => asked(() => put('move', part, at))
+
+  return { picking, problem, add, addKind, pick, move, cutTo, takeLabelOff }
 }

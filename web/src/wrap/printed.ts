@@ -19,8 +19,7 @@ export interface Sheet {
 }
 
 /** How a label of a pack lies, once it was shaped. */
-const laidOf = (shape: AnyShape | null, index: number): Laid | null =>
-  shape && shape.kind !== 'carton' ? (shape.sheets[index] ?? null) : null
+const laidOf = (shape: AnyShape | null, index: number): Laid | null => shape?.sheets[index] ?? null
 
 /** Everything on a pack that is printed, in the order in which its surfaces name it. */
 export function sheetsOf(pack: Pack, shape: AnyShape | null): Sheet[] {
@@ -37,8 +36,8 @@ export function sheetsOf(pack: Pack, shape: AnyShape | null): Sheet[] {
     outline: laidOf(shape, index)?.outline ?? null,
   }))
   if (form.kind === 'vessel') return labels
-  if (form.kind === 'carton')
-    return (shape?.kind === 'carton' ? shape.blanks : []).map((blank, index) => ({
+  if (form.kind === 'carton') {
+    const blanks = (shape?.kind === 'carton' ? shape.blanks : []).map((blank, index) => ({
       kind: 'blank' as const,
       panel: {
         ...(shape as { panels: Panel[] }).panels[index]!,
@@ -53,6 +52,8 @@ export function sheetsOf(pack: Pack, shape: AnyShape | null): Sheet[] {
       laid: null,
       outline: null,
     }))
+    return [...blanks, ...(blanks.length ? labels : [])]
+  }
   const count = form.parts.filter((p) => p.role !== 'left out' && (p.sheet || p.role === 'label')).length
   const printed = (shape?.kind === 'received' ? shape.panels : []).slice(0, count)
   const parts = printed.flatMap((panel) => {

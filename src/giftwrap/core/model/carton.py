@@ -201,6 +201,11 @@ class Carton(Document):
             refuse_cuts(run, what, f"runs.{name}")
         return self
 
+    @property
+    def shut(self) -> bool:
+        """Whether all of it is closed, and nothing springs or was bent open."""
+        return self.closed >= 1 and not self.flaps and not self.spring
+
     def artwork_uses(self) -> list[ArtworkUse]:
         """What is printed on its blanks."""
         return [

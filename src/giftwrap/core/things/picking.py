@@ -17,9 +17,10 @@ from giftwrap.core.things.received import ReceivedPack
 from giftwrap.core.things.stuck_on import CLOSED, on_the_blank, part_at
 from giftwrap.core.things.vessel import VesselShape
 from giftwrap.core.wrap.laid import Label
-from giftwrap.core.wrap.picked import lassoed
+from giftwrap.core.wrap.picked import lassoed, lay_picked
 from giftwrap.core.wrap.starting import picked_panel
 from giftwrap.core.wrap.walls import wall_of
+from giftwrap.core.wrap.wrapped import lay_wrapped
 
 Shape = VesselShape | ReceivedPack | CartonPack
 AROUND_CORNERS = 100.0
@@ -46,7 +47,7 @@ def moved_to(shape: Shape, number: int, part: str, at: Sequence[float] | None = 
     """A label of a pack moved to a place, mm as the pack stands, on the part that was met there; or where it
     is now to another part.
 
-    Raises PackError when there is no such label, or it cannot lie there.
+    Raises PackError when there is no such label, or it cannot lie there as it is.
     """
     if not 0 <= number < len(shape.sheets):
         raise PackError("There is no such label on this pack: choose one of its labels.", "panel")
@@ -61,7 +62,9 @@ def moved_to(shape: Shape, number: int, part: str, at: Sequence[float] | None = 
             part = _lies_on(shape, part, at)
             place = _as_formed(shape, part, np.array([at]))[0]
         x, y, z = (round(float(v), 3) for v in place)
-        return _kept(shape, label.model_copy(update={"part": part, "at": (x, y, z)}))
+        moved = label.model_copy(update={"part": part, "at": (x, y, z)})
+        lay_picked(moved, _surface(shape, part), place="panel")
+        return _kept(shape, moved)
     if isinstance(label, WrapPanel) and isinstance(shape, VesselShape) and at is not None:
         return _wound_around(shape, label, _under(shape, part), at)
     raise PackError(f"“{label.name}” lies over the whole pack: it has no part to be moved to.", "panel")
@@ -92,7 +95,9 @@ def _wound_around(shape: VesselShape, label: WrapPanel, part: str, at: Sequence[
     start = float(np.clip(z - wall.foot - label.height / 2, 0.0, room - label.height))
     angle = float(np.degrees(np.arctan2(x, -y)))
     changes = {"part": part, "from_base": round(start, 2), "centre_angle": round(angle, 2)}
-    return label.model_copy(update=changes)
+    moved = label.model_copy(update=changes)
+    lay_wrapped(moved, wall, place="panel")
+    return moved
 
 
 def _lies_on(shape: Shape, part: str, at: Sequence[float] | Array) -> str:

@@ -34,7 +34,8 @@ LATTICE = 6
 def surfaces_of(shape: CartonShape) -> dict[str, Callable[[], Mesh]]:
     """What labels may lie on: all of it while it is closed, and the outside of each component."""
     own = {one.component.name: cache(partial(_outside, one)) for one in shape.components}
-    shut = {CLOSED: cache(partial(_shut, shape))} if shape.carton.closed >= 1 else {}
+    carton = shape.carton
+    shut = {CLOSED: cache(partial(_bridged, shape))} if carton.shut else {}
     return {**shut, **own}
 
 
@@ -110,7 +111,7 @@ def _flat(mesh: Mesh) -> Array:
     return np.column_stack([mesh.uvs, np.zeros(len(mesh.uvs))])
 
 
-def _shut(shape: CartonShape) -> Mesh:
+def _bridged(shape: CartonShape) -> Mesh:
     """All of a carton, its gaps bridged as film does that is pulled over them."""
     points = np.vstack([mesh.positions for mesh in _components(shape).values()])
     hull = trimesh.convex.convex_hull(points)

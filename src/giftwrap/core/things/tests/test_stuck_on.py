@@ -95,8 +95,9 @@ class ShutTests(TestCase):
         self.assertLess(sheet.stretch.worst, 0.02)
 
     def test_it_cannot_be_opened_with_it(self) -> None:
-        with self.assertRaisesRegex(PackError, "holds the carton shut: close it"):
-            carton(self.seal(), closed=0.5)
+        for opened in ({"closed": 0.5}, {"flaps": {"top lid": 20.0}}, {"spring": 4.0}):
+            with self.subTest(opened), self.assertRaisesRegex(PackError, "holds the carton shut: close it"):
+                carton(self.seal(), **opened)
 
     def test_where_it_would_stand_off_it_is_refused(self) -> None:
         """The hollow between the arms of a gable top is no board."""
