@@ -104,6 +104,7 @@ class PumpBottleTests(FormingTestCase):
         self.enter("Height of cross-section 2", "142")
         self.unfold("closure")
         self.choose("Finish", "24-410")
+        self.picked_by_picture()
         self.choose("Closure: what kind", "pump")
         self.unfold("contents")
         self.choose("Contents: what kind", "liquid")
@@ -128,6 +129,34 @@ class PumpBottleTests(FormingTestCase):
         for part in ("collar", "actuator", "dip tube"):
             self.marked(f"part-{part}")
         self.saved()
+
+    def picked_by_picture(self) -> None:
+        """Found by words and by colour, chosen, nudged, and told by its name until then."""
+        chooser = self.marked("choose-body")
+        self.browser.execute_script("arguments[0].closest('details').open = true", chooser)
+        chooser.click()
+        self.marked("find-material").send_keys("amb pet")
+        self.wait(lambda: len(self.materials()) == 1, "one that is called that")
+        self.marked("material-amber-pet").click()
+        self.wait(lambda: "Amber PET" in self.marked("choose-body").text, "its name")
+        self.saved()
+        body = self.job()["packs"][0]["document"]["form"]["body"]
+        self.assertEqual((body["material"]["kind"], body["material"]["refractive_index"]), ("clear", 1.575))
+        self.marked("find-material").send_keys(Keys.CONTROL, "a")
+        self.marked("find-material").send_keys("nothing like it")
+        self.marked("nothing-found")
+        self.marked("close-tray").click()
+        self.marked("choose-body").click()
+        self.wait(lambda: self.materials()[0] == "material-amber-pet", "what was chosen lately, first")
+        self.marked("near").click()
+        self.wait(lambda: self.materials()[:1] == ["material-amber-pet"], "the nearest to its own colour")
+        self.marked("close-tray").click()
+        self.enter("Body frost", "10")
+        self.wait(lambda: "its own mix" in self.marked("choose-body").text, "another than that")
+
+    def materials(self) -> list[str]:
+        shown = self.browser.find_elements(By.CSS_SELECTOR, "[data-test='material-tray'] li button")
+        return [str(one.get_attribute("data-test")) for one in shown]
 
     def test_nothing_a_hand_does_loses_the_last_good_pack(self) -> None:
         self.start_job("Crossed cordial")

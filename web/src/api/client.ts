@@ -26,6 +26,8 @@ export type Material = Schemas['Clear'] | Schemas['Cloudy'] | Schemas['Opaque'] 
 /** What a part is made of: said in full, or as an entry of the job's palette. */
 export type Made = Material | Schemas['Linked']
 export type StartingMaterials = Schemas['MaterialsOut']
+/** A material of the library. */
+export type Known = Schemas['KnownOut']
 export type Palette = Schemas['Palette']
 export type Colourway = Schemas['Colourway']
 export type Purpose = Schemas['Purpose']

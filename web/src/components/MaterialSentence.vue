@@ -2,8 +2,10 @@
 import { computed, inject, ref, type Ref } from 'vue'
 
 import type { Made, Material, StartingMaterials } from '@/api/client'
+import { nameOf, useMaterialLibrary } from '@/composables/materialLibrary'
 import { usePalette } from '@/composables/palette'
 import ColourInput from './ColourInput.vue'
+import MaterialTray from './MaterialTray.vue'
 import QuantityInput from './QuantityInput.vue'
 
 /** `plain` says it in full, whatever the palette has. */
@@ -15,6 +17,8 @@ const WORDS: Record<Material['kind'], string> = { clear: 'clear', cloudy: 'cloud
 const starting = inject<Ref<StartingMaterials | null>>('materials')!
 const jobs = usePalette()
 const palette = props.plain ? null : jobs
+const { all } = useMaterialLibrary()
+const choosing = ref(false)
 const naming = ref(false)
 const name = ref('')
 const entry = computed(() => (props.material.kind === 'linked' ? props.material.entry : null))
@@ -22,6 +26,8 @@ const entry = computed(() => (props.material.kind === 'linked' ? props.material.
 const shown = computed<Material | null>(() =>
   props.material.kind === 'linked' ? (palette?.entries()[props.material.entry] ?? null) : props.material,
 )
+/** What the library calls it, if it is one of its materials to the last figure. */
+const known = computed(() => (shown.value ? nameOf(shown.value, all.value) : null))
 /** Entries of the palette that it can be made of. */
 const entries = computed(() =>
   Object.entries(palette?.entries() ?? {})
@@ -46,6 +52,10 @@ function turnInto(wanted: string): void {
   if (shown.value && 'colour' in made && 'colour' in shown.value) made.colour = shown.value.colour
   change(made)
 }
+function nameIt(): void {
+  naming.value = true
+  name.value = known.value?.name ?? ''
+}
 function keep(): void {
   const wanted = name.value.trim()
   if (!wanted || !shown.value || !palette) return
@@ -57,6 +67,26 @@ function keep(): void {
 
 <template>
   <template v-if="entry !== null">“{{ entry }}” of the palette, </template>
+  <button
+    type="button"
+    class="by-picture"
+    :aria-expanded="choosing"
+    :data-test="`choose-${label.toLowerCase().replace(/\W+/g, '-')}`"
+    title="Choose a material by its picture"
+    @click="choosing = !choosing"
+  >
+    <img v-if="known" :src="`/api/material-library/${known.key}.webp`" alt="" width="32" height="24" />
+    {{ known?.name ?? 'its own mix' }} ▾</button
+  >,
+  <MaterialTray
+    v-if="choosing"
+    :kinds="kinds"
+    :label="label"
+    :chosen="known?.key ?? null"
+    :colour="shown && 'colour' in shown ? shown.colour! : '#ffffff'"
+    @choose="change"
+    @close="choosing = false"
+  />
   <select
     class="kind"
     :value="shown?.kind ?? ''"
@@ -174,7 +204,7 @@ function keep(): void {
       <input v-model="name" maxlength="120" :aria-label="`${label}: name in the palette`" placeholder="Cap black" />
       <button type="submit" class="aside">Keep</button>
     </form>
-    <button v-else-if="entry === null" type="button" class="aside" @click="naming = true">Put in the palette</button>
+    <button v-else-if="entry === null" type="button" class="aside" @click="nameIt">Put in the palette</button>
     <button v-else-if="shown" type="button" class="aside" @click="emit('change', { ...shown })">Unlink</button>
   </template>
 </template>
@@ -189,6 +219,23 @@ function keep(): void {
   height: 22px;
   padding: 0 2px;
   color: var(--ink);
+}
+.by-picture {
+  display: inline-flex;
+  gap: 5px;
+  align-items: center;
+  border: 0;
+  border-bottom: 1.5px solid var(--kraft);
+  background: #fffdf8;
+  padding: 0 4px 0 0;
+  font: inherit;
+  font-size: 13px;
+  line-height: 24px;
+  color: var(--ink);
+  cursor: pointer;
+}
+.by-picture img {
+  object-fit: cover;
 }
 .naming {
   display: inline-flex;

@@ -212,6 +212,13 @@ def metal_tint(material: Metal, of: str) -> tuple[int, int, int]:
     return red, green, blue
 
 
+def material_optics(material: Material, *, front: Medium = AIR) -> Optics:
+    """The surface of something made of a material, seen through a front medium: wet frost is clear."""
+    if isinstance(material, Clear):
+        return boundary_optics(medium_of(material), front, frost=material.frost if front == AIR else 0.0)
+    return surface_optics(material, front=front)
+
+
 def surface_optics(material: Opaque | Metal | Cloudy, *, front: Medium = AIR) -> Optics:
     """A surface that is not clear, seen through a front medium."""
     alpha = ROUGHEST * (SMOOTHEST / ROUGHEST) ** material.gloss

@@ -10,9 +10,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 from giftwrap.core.errors import PackError, within
-from giftwrap.core.materials.optics import AIR, boundary_optics, medium_of, printed_optics, surface_optics
+from giftwrap.core.materials.optics import AIR, material_optics, medium_of, printed_optics, surface_optics
 from giftwrap.core.mesh.mesh import Mesh
-from giftwrap.core.model import Clear, Frame, Opaque, Pack, PhotoSet
+from giftwrap.core.model import Frame, Opaque, Pack, PhotoSet
 from giftwrap.core.scene.relief import pressed
 from giftwrap.core.scene.scene import RESERVED_BUFFERS, Instance, Lamp, Scene, Surface, all_told_apart
 from giftwrap.core.stage.camera import px_per_mm
@@ -60,11 +60,11 @@ def compile_scene(
     wanted = print_ppi or ppi_for(px_per_mm(camera, size, extent.corners))
     ppi = min(wanted, finest_ppi([panel for thing in things.values() for panel in thing.panels]))
     photo_set = fitted_set(frame.photo_set, extent)
-    lamps, untouched = _lamps(photo_set, extent)
+    lamps, untouched = lamps_of(photo_set, extent)
     looks = {key: _shielded(_surfaces(thing, artwork, ppi), untouched) for key, thing in things.items()}
     meshes = {key: thing.meshes if quick else _pressed(thing, artwork, ppi) for key, thing in things.items()}
     standing = [Instance(one.id, meshes[one.pack], looks[one.pack], one.pose) for one in placed]
-    instances = (_backdrop(photo_set, untouched), *standing)
+    instances = (backdrop_of(photo_set, untouched), *standing)
     return Scene(instances, lamps, photo_set.surround.strength, extent)
 
 
@@ -85,7 +85,7 @@ def _refuse_too_many(things: Mapping[str, Thing]) -> None:
         )
 
 
-def _lamps(photo_set: PhotoSet, extent: Extent) -> tuple[tuple[Lamp, ...], dict[str, Sequence[str]]]:
+def lamps_of(photo_set: PhotoSet, extent: Extent) -> tuple[tuple[Lamp, ...], dict[str, Sequence[str]]]:
     """The lights that burn, aimed at the middle of what stands; and what each leaves untouched."""
     middle = extent.middle
     burning = [light for light in photo_set.lights if light.on and light.power_w > 0]
@@ -123,7 +123,8 @@ def _pressed(thing: Thing, artwork: Mapping[str, bytes], print_ppi: float) -> tu
     return tuple(map(shaped, thing.pieces))
 
 
-def _backdrop(photo_set: PhotoSet, untouched: Mapping[str, Sequence[str]]) -> Instance:
+def backdrop_of(photo_set: PhotoSet, untouched: Mapping[str, Sequence[str]]) -> Instance:
+    """The sweep in its colour."""
     paper = surface_optics(Opaque(colour=photo_set.background, gloss=0.0))
     surface = Surface("sweep", paper, material="paper", group="sweep")
     return Instance("sweep", (sweep_mesh(photo_set.sweep),), _shielded((surface,), untouched))
@@ -147,10 +148,7 @@ def _surface(piece: Piece, thing: Thing, artwork: Mapping[str, bytes], print_ppi
         optics = printed_optics(
             panel.made_of, sheet.face, behind=sheet.behind, metal=sheet.metal, front=front
         )
-    elif isinstance(material, Clear):
-        frost = material.frost if front == AIR else 0.0
-        optics = boundary_optics(medium_of(material), front, frost=frost)
     else:
-        optics = surface_optics(material, front=front)
+        optics = material_optics(material, front=front)
     made_of = "stock" if piece.group == "labels" else piece.part
     return Surface(piece.part, optics, material=made_of, group=piece.group)
