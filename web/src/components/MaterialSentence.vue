@@ -26,6 +26,8 @@ const entry = computed(() => (props.material.kind === 'linked' ? props.material.
 const shown = computed<Material | null>(() =>
   props.material.kind === 'linked' ? (palette?.entries()[props.material.entry] ?? null) : props.material,
 )
+/** What is linked to its entry: changing one changes all. */
+const used = computed(() => (entry.value === null ? '' : (palette?.usedOn(entry.value) ?? '')))
 /** What the library calls it, if it is one of its materials to the last figure. */
 const known = computed(() => (shown.value ? nameOf(shown.value, all.value) : null))
 /** Entries of the palette that it can be made of. */
@@ -205,7 +207,17 @@ function keep(): void {
       <button type="submit" class="aside">Keep</button>
     </form>
     <button v-else-if="entry === null" type="button" class="aside" @click="nameIt">Put in the palette</button>
-    <button v-else-if="shown" type="button" class="aside" @click="emit('change', { ...shown })">Unlink</button>
+    <template v-else-if="shown">
+      <button
+        type="button"
+        class="aside"
+        title="Give this part a copy of its own"
+        @click="emit('change', { ...shown })"
+      >
+        Unlink
+      </button>
+      <span v-if="used" class="hint linked" data-test="linked">Linked: {{ used }}.</span>
+    </template>
   </template>
 </template>
 
@@ -236,6 +248,10 @@ function keep(): void {
 }
 .by-picture img {
   object-fit: cover;
+}
+.linked {
+  display: block;
+  line-height: 1.4;
 }
 .naming {
   display: inline-flex;

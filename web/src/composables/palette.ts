@@ -8,6 +8,8 @@ export interface PaletteUse {
   /** Put a material under a name of its own; returns that name. */
   keep(name: string, material: Material): string
   change(name: string, material: Material): void
+  /** Everything of the job that is made of an entry, in words: where the open pack has it by the part alone. */
+  usedOn(name: string): string
 }
 
 export const PALETTE: InjectionKey<PaletteUse> = Symbol('palette')

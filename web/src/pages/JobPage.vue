@@ -39,7 +39,13 @@ provide('live', live)
 provide('materials', toRef(job, 'materials'))
 provide(
   PALETTE,
-  paletteOf(() => job.paletteDraft),
+  paletteOf(
+    () => job.paletteDraft,
+    () => ({
+      all: job.packs.map((draft) => ({ name: draft.saved.name, document: draft.document })),
+      open: job.pack?.saved.name ?? '',
+    }),
+  ),
 )
 
 const isAtPack = computed(() => props.station === 'form' || props.station === 'wrap')

@@ -1,15 +1,20 @@
-import type { Material, Palette } from '@/api/client'
+import type { Material, Pack, Palette } from '@/api/client'
+import { alsoOn, linksTo } from '@/composables/links'
 import type { PaletteUse } from '@/composables/palette'
 import type { Draft } from './documents'
 
-/** The palette of a draft, as parts of packs use it. */
-export function paletteOf(draft: () => Draft<Palette> | null): PaletteUse {
+/** The palette of a draft, as parts of packs use it; `packs` are those of the job, one of them open. */
+export function paletteOf(
+  draft: () => Draft<Palette> | null,
+  packs: () => { all: readonly { name: string; document: Pack }[]; open: string },
+): PaletteUse {
   const entries = () => (draft()?.document.entries ?? {}) as Record<string, Material>
   const change = (name: string, material: Material) =>
     draft()?.edit((d) => (d.entries = { ...d.entries, [name]: material }))
   return {
     entries,
     change,
+    usedOn: (name) => alsoOn(linksTo(name, packs().all), packs().open),
     keep(name, material) {
       let told = name
       for (let number = 2; told in entries(); number++) told = `${name} ${number}`
