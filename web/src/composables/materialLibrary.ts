@@ -14,7 +14,7 @@ export function useMaterialLibrary() {
     (found) => void (all.value = found),
     () => void (asked = null),
   )
-  return { all, nameOf, lately, chose }
+  return { all, lately, chose }
 }
 
 /** The material of the library that one is exactly, if it is one. */

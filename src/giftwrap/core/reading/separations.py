@@ -236,8 +236,7 @@ class _Writer:
             resources.ExtGState[PLAIN] = Dictionary(BM=Name.Normal)
         for instruction in instructions:
             if isinstance(instruction, pikepdf.ContentStreamInlineImage):
-                if self._fate(state.fill.of_picture) not in ("white", "leave"):
-                    written.append(instruction)
+                written += self._inline(instruction, state)
                 continue
             operands, name = list(instruction.operands), str(instruction.operator)
             if name == "q":
@@ -253,8 +252,17 @@ class _Writer:
             for values, word in apart:
                 painted = self._painted(values, word, state, resources, depth)
                 written += [(given, Operator(told)) for given, told in painted]
-            path = [*path, (operands, name)] if name in _PATH else []
+            if name in _PATH:
+                path.append((operands, name))
+            else:
+                path = []
         return written
+
+    def _inline(self, picture: Any, state: _State) -> list[Instruction]:
+        """What is written for a picture in the content: unless it is a mask, it is in no ink by name."""
+        mask = picture.iimage.image_mask
+        paint = state.fill if mask else replace(state.fill.of_picture, space=Name.DeviceGray)
+        return [] if self._fate(paint) in ("white", "leave") else [picture]
 
     def _next(self, state: _State, operands: list[Any], name: str, resources: Any) -> _State:
         """What paints after an instruction."""
@@ -268,7 +276,9 @@ class _Writer:
             paint = replace(paint, space=space, none=False)
         elif name in ("sc", "SC", "scn", "SCN"):
             paint = replace(paint, none=_none_of(paint.space, operands))
-        elif name == "gs":
+        elif name != "gs":
+            return state
+        else:
             return _with(state, resources.get("/ExtGState", Dictionary()).get(str(operands[0]), Dictionary()))
         return replace(state, fill=paint) if name.islower() else replace(state, stroke=paint)
 

@@ -213,6 +213,14 @@ class PdfTests(TestCase):
         for place in ((70, 330), (400, 200)):
             self.assertLess(apart(drawn.getpixel(place), under), 1.0)
 
+    def test_a_picture_in_the_content_is_no_spot_ink(self) -> None:
+        """Whatever ink fills beside it: it stays when that is left out, and is on no plate of it."""
+        picture = f"q {10 * MM} 0 0 {10 * MM} 0 0 cm BI /W 1 /H 1 /BPC 8 /CS /G ID \x40 EI Q"
+        data = document(f"/Spot0 cs 1 scn {rectangle(20, 0, 10, 10)} f {picture}", inks=("Foil",))
+        for what, shown in (({"left_out": ["Foil"]}, (True, False)), ({"ink": "Foil"}, (False, True))):
+            drawn = np.asarray(rasterise(data, "pdf", 60, 40, what=what))[..., 3]
+            self.assertEqual((bool(drawn[35, 5]), bool(drawn[35, 25])), shown)
+
     def test_text_and_strokes_of_an_ink(self) -> None:
         font = Dictionary(Type=Name.Font, Subtype=Name.Type1, BaseFont=Name("/Helvetica-Bold"))
         content = (
