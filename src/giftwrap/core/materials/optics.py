@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from giftwrap.core.grade.display import encode_srgb, linear_colour
 from giftwrap.core.model import Clear, Cloudy, Metal, Opaque
 from giftwrap.core.model.material import Material
+from giftwrap.core.model.worked import Fade, Film, Grain
 
 Colour = tuple[float, float, float]
 
@@ -110,6 +111,45 @@ class Texels:
         return (*map(id, self._given), self.depth, self.size, self.through)
 
 
+@dataclass(frozen=True)
+class Stance:
+    """How the part that a surface bounds stands in its thing, so that patterns lie on it as it was made.
+
+    to_part : (3, 4) rows of numbers: from the thing's coordinates, mm, to the part's: its foot on z = 0, its
+        axis over the origin, its front at −y
+    radius : mm from the axis where what is wrapped around is true to scale
+    inside : the surface is the inside of a wall
+    """
+
+    to_part: tuple[tuple[float, ...], ...] = ((1.0, 0, 0, 0), (0, 1.0, 0, 0), (0, 0, 1.0, 0))
+    radius: float = 20.0
+    inside: bool = False
+
+
+UPRIGHT = Stance()
+
+
+@dataclass(frozen=True)
+class Detail:
+    """What a surface does beyond its kind, and what differs from place to place of its part.
+
+    film : what it mirrors, with `under` as the n and k of what lies beneath, front as of the surface
+    sheen, passes : what fuzz returns at grazing angles; light that a thin sheet lets through
+    lacquer : GGX width of a clear coat over metal; 0 for none
+    faded : GGX width that it fades to
+    """
+
+    stance: Stance = UPRIGHT
+    grain: Grain | None = None
+    fade: Fade | None = None
+    film: Film | None = None
+    under: tuple[Colour, Colour] = (WHITE, BLACK)
+    sheen: Colour = BLACK
+    passes: Colour = BLACK
+    lacquer: float = 0.0
+    faded: float = 0.0
+
+
 @dataclass(frozen=True, eq=False)
 class Optics:
     """How light treats a surface. `front` is the medium its normals point into.
@@ -117,6 +157,7 @@ class Optics:
     alpha : GGX width, 0 for perfectly smooth boundaries between clear media
     coat_index : refractive index of the clear coat over that of the front medium; 1 for none
     texels : what changes from place to place; behind : as it is seen from its back, of the same size
+    detail : what it does besides; None for nothing
     """
 
     kind: OpticsKind
@@ -129,6 +170,7 @@ class Optics:
     back: Medium = AIR
     texels: Texels | None = None
     behind: Texels | None = None
+    detail: Detail | None = None
 
 
 def coat_shine(index: Any, alpha: Any) -> tuple[Any, Any]:
@@ -174,8 +216,7 @@ def cloud_of(material: Cloudy) -> Medium:
 
 def boundary_optics(behind: Medium, front: Medium = AIR, *, frost: float = 0.0) -> Optics:
     """The boundary between two clear media. `frost` runs from polished (0) to ground (1)."""
-    alpha = SMOOTHEST + frost * (ROUGHEST - SMOOTHEST) if frost > 0 else 0.0
-    return Optics(OpticsKind.CLEAR, alpha=alpha, front=front, back=behind)
+    return Optics(OpticsKind.CLEAR, alpha=frost_width(frost), front=front, back=behind)
 
 
 def printed_optics(
@@ -194,7 +235,8 @@ def printed_optics(
         stock if isinstance(stock, Opaque) else Opaque(gloss=stock.gloss if isinstance(stock, Metal) else 1.0)
     )
     n, k = METALS[metal] if metal else (WHITE, BLACK)
-    return replace(surface_optics(opaque, front=front), texels=texels, behind=behind, n=n, k=k)
+    plain = replace(surface_optics(opaque, front=front), detail=None)
+    return replace(plain, texels=texels, behind=behind, n=n, k=k)
 
 
 def metal_shine(metal: str) -> Colour:
@@ -212,23 +254,90 @@ def metal_tint(material: Metal, of: str) -> tuple[int, int, int]:
     return red, green, blue
 
 
-def material_optics(material: Material, *, front: Medium = AIR) -> Optics:
+def material_optics(material: Material, *, front: Medium = AIR, stance: Stance = UPRIGHT) -> Optics:
     """The surface of something made of a material, seen through a front medium: wet frost is clear."""
-    if isinstance(material, Clear):
-        return boundary_optics(medium_of(material), front, frost=material.frost if front == AIR else 0.0)
-    return surface_optics(material, front=front)
+    if not isinstance(material, Clear):
+        return surface_optics(material, front=front, stance=stance)
+    side = "inside" if stance.inside else "outside"
+    frosted = front == AIR and material.frosted in ("both", side)
+    plain = boundary_optics(medium_of(material), front, frost=material.frost if frosted else 0.0)
+    under = ((material.refractive_index,) * 3, BLACK)
+    return replace(plain, detail=_detail(Detail(stance, film=material.film, under=under), material, front))
 
 
-def surface_optics(material: Opaque | Metal | Cloudy, *, front: Medium = AIR) -> Optics:
+def _detail(detail: Detail, material: Material, front: Medium) -> Detail | None:
+    """What is done to a material's outside, where it is dry; None for nothing."""
+    if front != AIR or detail.stance.inside:
+        return None
+    width, fade = 0.0, material.fade
+    if fade is not None:
+        bare = isinstance(material, Clear) and fade.cover == 0
+        width = frost_width(1 - fade.gloss) if bare else gloss_width(fade.gloss)
+    whole = replace(detail, grain=material.grain, fade=fade, faded=width)
+    return None if whole == Detail(detail.stance, under=detail.under) else whole
+
+
+def frost_width(frost: float) -> float:
+    """Microfacet width (GGX α) of ground glass, 0 where it is polished."""
+    return SMOOTHEST + frost * (ROUGHEST - SMOOTHEST) if frost > 0 else 0.0
+
+
+def thin_sheet(colour: Colour, passes: float) -> tuple[Colour, Colour]:
+    """What each face of a sheet returns and lets through, so that both together let a share of the light pass
+    that a stack of them would return.
+
+    Two layers alike, between which light goes to and fro, are one of R = r + t² r / (1 − r²) and
+    T = t² / (1 − r²) (Stokes 1862; Kubelka 1948); this is solved for r and t.
+    """
+    if passes <= 0:
+        return colour, BLACK
+    whole, through = np.array(colour) * (1 - passes), np.array(colour) * passes
+    returned = whole / (1 + through)
+    passing = np.sqrt(through * (1 - returned**2))
+    (a, b, c), (d, e, f) = (tuple(float(v) for v in values) for values in (returned, passing))
+    return (a, b, c), (d, e, f)
+
+
+def gloss_width(gloss: float) -> float:
+    """Microfacet width (GGX α) of a gloss: steps of gloss look even."""
+    return float(ROUGHEST * (SMOOTHEST / ROUGHEST) ** gloss)
+
+
+def surface_optics(
+    material: Opaque | Metal | Cloudy, *, front: Medium = AIR, stance: Stance = UPRIGHT
+) -> Optics:
     """A surface that is not clear, seen through a front medium."""
-    alpha = ROUGHEST * (SMOOTHEST / ROUGHEST) ** material.gloss
+    alpha = gloss_width(material.gloss)
     if isinstance(material, Metal):
         n, k = METALS[material.metal]
         tint = linear_colour(material.tint)
-        return Optics(OpticsKind.METAL, alpha=alpha, colour=tint, n=n, k=k, front=front, back=front)
+        lacquer = gloss_width(material.lacquer) if material.lacquer > 0 else 0.0
+        detail = _detail(Detail(stance, film=material.film, under=(n, k), lacquer=lacquer), material, front)
+        return Optics(
+            OpticsKind.METAL, alpha=alpha, colour=tint, n=n, k=k, front=front, back=front, detail=detail
+        )
     index = material.refractive_index if isinstance(material, Cloudy) else INK_INDEX
     coat = 1.0 if material.gloss < MATT else max(index / front.index, 1.0)
+    detail = Detail(stance, film=material.film, under=((index,) * 3, BLACK))
     if isinstance(material, Cloudy):
-        return Optics(OpticsKind.CLOUDY, alpha=alpha, coat_index=coat, front=front, back=cloud_of(material))
+        return Optics(
+            OpticsKind.CLOUDY,
+            alpha=alpha,
+            coat_index=coat,
+            front=front,
+            back=cloud_of(material),
+            detail=_detail(detail, material, front),
+        )
     colour = linear_colour(material.colour)
-    return Optics(OpticsKind.COAT, alpha=alpha, coat_index=coat, colour=colour, front=front, back=front)
+    red, green, blue = (material.sheen * math.sqrt(value) for value in colour)
+    fuzz: Colour = (red, green, blue)
+    colour, through = thin_sheet(colour, material.passes)
+    return Optics(
+        OpticsKind.COAT,
+        alpha=alpha,
+        coat_index=coat,
+        colour=colour,
+        front=front,
+        back=front,
+        detail=_detail(replace(detail, sheen=fuzz, passes=through), material, front),
+    )

@@ -7,8 +7,8 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from giftwrap.core.errors import PackError
-from giftwrap.core.model.document import Degrees, Document, Millimetres, Name
-from giftwrap.core.model.material import Clear, Fraction, Linked, Opaque
+from giftwrap.core.model.document import Degrees, Document, Fraction, Millimetres, Name
+from giftwrap.core.model.material import Clear, Linked, Opaque
 from giftwrap.core.model.panel import ArtworkUse, Place, Placements, Ring, refuse_cuts
 from giftwrap.core.model.run import Run
 

@@ -6,8 +6,14 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from giftwrap.core.model.document import Degrees, Document, NonNegativeMillimetres, PositiveMillimetres
-from giftwrap.core.model.material import Clear, Cloudy, Fraction, Linked, Metal, Opaque
+from giftwrap.core.model.document import (
+    Degrees,
+    Document,
+    Fraction,
+    NonNegativeMillimetres,
+    PositiveMillimetres,
+)
+from giftwrap.core.model.material import Clear, Cloudy, Linked, Metal, Opaque
 
 Dull = Opaque | Metal | Cloudy | Linked
 ClosureKind = Literal["cap", "overcap", "dropper", "pump", "stopper", "flip_top", "tin_lid"]

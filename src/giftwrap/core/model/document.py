@@ -14,6 +14,7 @@ Millimetres = Annotated[float, Field(allow_inf_nan=False, ge=-5000, le=5000)]
 PositiveMillimetres = Annotated[float, Field(allow_inf_nan=False, gt=0, le=5000)]
 NonNegativeMillimetres = Annotated[float, Field(ge=0, le=5000, allow_inf_nan=False)]
 Degrees = Annotated[float, Field(allow_inf_nan=False, ge=-360, le=360)]
+Fraction = Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]
 HexColour = Annotated[str, StringConstraints(pattern=r"^#[0-9a-fA-F]{6}$")]
 """An sRGB colour as it is written on paper: `#rrggbb`."""
 Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=120)]

@@ -7,17 +7,17 @@ from typing import Annotated, Literal, TypeVar
 from pydantic import Field
 
 from giftwrap.core.errors import PackError
-from giftwrap.core.model.document import Document, HexColour, Name, PositiveMillimetres
+from giftwrap.core.model.document import Document, Fraction, HexColour, Name, PositiveMillimetres
+from giftwrap.core.model.worked import Worked
 
-Fraction = Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]
 Density = Annotated[float, Field(gt=0, le=25, allow_inf_nan=False, description="g/cm³")]
 
 
-class Clear(Document):
+class Clear(Worked):
     """Glass, clear plastic or a liquid: light passes and is coloured by the way it travels.
 
     White light keeps `colour` after travelling `depth` mm through it. `frost` runs from polished
-    (0) to ground (1).
+    (0) to ground (1), outside or inside or on both.
     """
 
     kind: Literal["clear"] = "clear"
@@ -25,29 +25,38 @@ class Clear(Document):
     colour: HexColour = "#ffffff"
     depth: PositiveMillimetres = 10.0
     frost: Fraction = 0.0
+    frosted: Literal["both", "outside", "inside"] = "both"
     density: Density = 2.5
 
 
-class Opaque(Document):
-    """A painted, printed or moulded surface; `gloss` runs from dead matt (0) to polished (1)."""
+class Opaque(Worked):
+    """A painted, printed or moulded surface; `gloss` runs from dead matt (0) to polished (1).
+
+    sheen : of fuzz or soft touch, light at grazing angles
+    passes : share of light that a thin sheet lets through, spread in all directions
+    """
 
     kind: Literal["opaque"] = "opaque"
     colour: HexColour = "#ffffff"
     gloss: Fraction = 0.4
+    sheen: Fraction = 0.0
+    passes: Annotated[float, Field(ge=0, le=0.9, allow_inf_nan=False)] = 0.0
     density: Density = 0.95
 
 
-class Metal(Document):
-    """Bare or tinted metal; `gloss` runs from blasted (0) to polished (1)."""
+class Metal(Worked):
+    """Bare or tinted metal; `gloss` runs from blasted (0) to polished (1). `lacquer` is the gloss of a clear
+    coat over it, 0 for none."""
 
     kind: Literal["metal"] = "metal"
     metal: Literal["aluminium", "silver", "gold", "copper", "chrome"]
     tint: HexColour = "#ffffff"
     gloss: Fraction = 0.6
+    lacquer: Fraction = 0.0
     density: Density = 2.7
 
 
-class Cloudy(Document):
+class Cloudy(Worked):
     """A cream, wax or translucent plastic: light enters, wanders and comes out beside.
 
     A thick piece looks `colour`; light goes `wander` mm from one scattering to the next.

@@ -11,6 +11,7 @@ from giftwrap.core.errors import PackError
 from giftwrap.core.model.document import (
     Degrees,
     Document,
+    Fraction,
     HexColour,
     Millimetres,
     Name,
@@ -18,7 +19,7 @@ from giftwrap.core.model.document import (
     PositiveMillimetres,
     Sha256,
 )
-from giftwrap.core.model.material import Clear, Fraction, Material, Opaque, plain
+from giftwrap.core.model.material import Clear, Material, Opaque, plain
 from giftwrap.core.model.run import PLAIN, Bare, Cut, Layer, Run, Stock, Tooth
 
 Place = tuple[Millimetres, Millimetres]

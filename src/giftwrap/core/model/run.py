@@ -6,8 +6,8 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from giftwrap.core.model.document import Document, Name
-from giftwrap.core.model.material import Clear, Fraction, Linked, Metal, Opaque
+from giftwrap.core.model.document import Document, Fraction, Name
+from giftwrap.core.model.material import Clear, Linked, Metal, Opaque
 
 Covers = Literal["whole", "ink", "placed"]
 """Where a layer is: everywhere, wherever artwork is printed in ink, or where artwork is placed for it."""

@@ -53,31 +53,31 @@ def refracted(direction: Array3f, micro: Array3f, cos_out: Float, index: Float) 
     return (ratio * dr.dot(direction, micro) - cos_out) * micro - ratio * direction
 
 
-def ggx_density(micro: Array3f, alpha: Float) -> Float:
-    """D(m) of the GGX distribution (Walter et al. 2007, equation 33)."""
-    x, y, z = micro.x / alpha, micro.y / alpha, micro.z
+def ggx_density(micro: Array3f, alpha: Array2f) -> Float:
+    """D(m) of the GGX distribution, of a width along each axis (Heitz 2014, equation 85)."""
+    x, y, z = micro.x / alpha.x, micro.y / alpha.y, micro.z
     spread = x * x + y * y + z * z
-    return dr.select(z > 0, dr.rcp(PI * alpha * alpha * spread * spread), 0.0)
+    return dr.select(z > 0, dr.rcp(PI * alpha.x * alpha.y * spread * spread), 0.0)
 
 
-def smith_lambda(direction: Array3f, alpha: Float) -> Float:
-    """Smith's Λ of a direction for GGX (Heitz 2014, equation 72)."""
+def smith_lambda(direction: Array3f, alpha: Array2f) -> Float:
+    """Smith's Λ of a direction for GGX (Heitz 2014, equations 72 and 87)."""
     z2 = dr.maximum(direction.z * direction.z, 1e-12)
-    slope2 = alpha * alpha * (direction.x * direction.x + direction.y * direction.y) / z2
-    return 0.5 * (dr.sqrt(1 + slope2) - 1)
+    x, y = alpha.x * direction.x, alpha.y * direction.y
+    return 0.5 * (dr.sqrt(1 + (x * x + y * y) / z2) - 1)
 
 
-def visible_normal(direction: Array3f, alpha: Float, sample: Array2f) -> Array3f:
+def visible_normal(direction: Array3f, alpha: Array2f, sample: Array2f) -> Array3f:
     """Sample GGX normals visible from a direction (Dupuy and Benyoub 2023, spherical caps)."""
-    warped = dr.normalize(Array3f(direction.x * alpha, direction.y * alpha, direction.z))
+    warped = dr.normalize(Array3f(direction.x * alpha.x, direction.y * alpha.y, direction.z))
     sin_azimuth, cos_azimuth = dr.sincos(2 * PI * sample.x)
     z = (1 - sample.y) * (1 + warped.z) - warped.z
     reach = dr.safe_sqrt(1 - z * z)
     half = Array3f(reach * cos_azimuth + warped.x, reach * sin_azimuth + warped.y, z + warped.z)
-    return dr.normalize(Array3f(half.x * alpha, half.y * alpha, dr.maximum(half.z, 1e-6)))
+    return dr.normalize(Array3f(half.x * alpha.x, half.y * alpha.y, dr.maximum(half.z, 1e-6)))
 
 
-def visible_normal_density(direction: Array3f, micro: Array3f, alpha: Float) -> Float:
+def visible_normal_density(direction: Array3f, micro: Array3f, alpha: Array2f) -> Float:
     """Solid-angle density with which `visible_normal` returns a micro normal."""
     shadowing = dr.rcp(1 + smith_lambda(direction, alpha))
     facing = dr.maximum(dr.dot(direction, micro), 0)
@@ -129,3 +129,32 @@ def power_share(density: Float, other: Float) -> Float:
     """Veach's power heuristic, β = 2, of two strategies."""
     a, b = density * density, other * other
     return dr.select(a + b > 0, a / (a + b), 0.0)
+
+
+FUZZ = 0.4
+"""Roughness of fuzz: how far it glows in from the edges."""
+
+
+def fuzz_scattered(towards: Array3f, out: Array3f) -> Float:
+    """The fuzz's share of light per solid angle, without its colour and the cosine: D(h) of inverted Gaussian
+    fibres (Estevez and Kulla 2017, equation 2) and the visibility of KHR_materials_sheen, 1 / 4(l + v − l v).
+    """
+    half = dr.normalize(towards + out)
+    sine = dr.safe_sqrt(1 - half.z * half.z)
+    spread = (2 + 1 / FUZZ) * sine ** (1 / FUZZ) / (2 * PI)
+    a, b = dr.maximum(towards.z, 1e-4), dr.maximum(out.z, 1e-4)
+    return dr.select(out.z > 0, spread / (4 * (a + b - a * b)), 0.0)
+
+
+def fuzz_returned(cosine: Float) -> Float:
+    """Share of all light that white fuzz returns from a direction: a fit to the integral of `fuzz_scattered`,
+    good to 0.01."""
+    x = 1 - dr.clip(cosine, 0, 1)
+    found = Float(0)
+    for weight in FUZZ_FIT:
+        found = found * x + weight
+    return dr.clip(found, 0, 1)
+
+
+FUZZ_FIT = (5.84398, -14.70051, 14.21485, -6.29205, 1.46047, 0.18308, 0.06632)
+"""Weights of the powers of one less the cosine, the highest first."""

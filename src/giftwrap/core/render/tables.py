@@ -17,10 +17,21 @@ import numpy as np
 from drjit.llvm.ad import Array2f, Array3f, Array4f, Bool, Float, UInt32
 from numpy.typing import NDArray
 
-from giftwrap.core.materials.optics import AIR, MATT, ROUGHEST, SMOOTHEST, Medium, Optics, Texels
+from giftwrap.core.materials.optics import (
+    AIR,
+    INK_INDEX,
+    MATT,
+    ROUGHEST,
+    SMOOTHEST,
+    Detail,
+    Medium,
+    Optics,
+    Texels,
+)
 from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.render import optics_math as om
 from giftwrap.core.render.coverage import ObjectName
+from giftwrap.core.render.details import Detailed, DetailStore
 from giftwrap.core.render.engine import light_engine
 from giftwrap.core.render.memory import aligned
 from giftwrap.core.render.scattering import CLEAR, CLOUDY, COAT, METAL, Look, under_coat
@@ -55,6 +66,7 @@ class Row:
     hidden: Bool
     catcher: Bool
     behind: UInt32
+    detail: UInt32
 
 
 @dataclass
@@ -62,6 +74,7 @@ class Triangle:
     """Where in the scene each ray arrived; `surface` is the number of its row of optics.
 
     across, up : directions in which the sheet's coordinates grow
+    own_place, own_normal : where it is on the thing; pose : rows of how that stands in the scene
     """
 
     place: Array3f
@@ -71,6 +84,13 @@ class Triangle:
     across: Array3f
     up: Array3f
     surface: UInt32
+    own_place: Array3f
+    own_normal: Array3f
+    pose: list[Array4f]
+
+    def placed(self, own: Array3f) -> Array3f:
+        """A direction of the thing in the scene."""
+        return Array3f(*(row.x * own.x + row.y * own.y + row.z * own.z for row in self.pose))
 
 
 @dataclass
@@ -199,7 +219,7 @@ class Geometry:
         # of a mesh that is planted as it is, the shape is told, of an instance, the instance; the other is 0
         instance = dr.reinterpret_array(UInt32, found.instance) | dr.reinterpret_array(UInt32, found.shape)
         offsets = dr.gather(dr.llvm.ad.Array2u, self._offsets, instance, active)
-        across, back, up = (dr.gather(Array4f, self._places, instance * 3 + i, active) for i in range(3))
+        pose = [dr.gather(Array4f, self._places, instance * 3 + i, active) for i in range(3)]
         corners = dr.gather(dr.llvm.ad.Array4u, self._tables.faces, found.prim_index + offsets.x, active)
         u, v = found.prim_uv.x, found.prim_uv.y
         w = 1 - u - v
@@ -210,7 +230,7 @@ class Geometry:
 
         def placed(own: Array3f) -> Array3f:
             """A direction of the thing in the scene."""
-            return Array3f(*(row.x * own.x + row.y * own.y + row.z * own.z for row in (across, back, up)))
+            return Array3f(*(row.x * own.x + row.y * own.y + row.z * own.z for row in pose))
 
         a, b, c, place = blend(self._tables.positions, Array3f)
         *_, normal = blend(self._tables.normals, Array3f)
@@ -218,13 +238,16 @@ class Geometry:
         first, second, one, other = b - a, c - a, t - s, r - s
         turned = dr.select(one.x * other.y - other.x * one.y < 0, -1.0, 1.0)
         return Triangle(
-            place=placed(place) + Array3f(across.w, back.w, up.w),
+            place=placed(place) + Array3f(*(row.w for row in pose)),
             face_normal=dr.normalize(placed(dr.cross(first, second))),
             normal=dr.normalize(placed(normal)),
             uv=uv,
             across=placed(first * other.y - second * one.y) * turned,
             up=placed(second * one.x - first * other.x) * turned,
             surface=corners[3] + offsets.y,
+            own_place=place,
+            own_normal=normal,
+            pose=pose,
         )
 
 
@@ -252,7 +275,11 @@ class Appearance:
             for medium in (surface.optics.front, surface.optics.back):
                 media.setdefault(medium, len(media))
         textures, slots = _textures(surfaces)
-        self._rows = aligned(Float, _rows(instances, media, objects, lamps, slots))
+        details = list(dict.fromkeys(s.optics.detail for s in surfaces if s.optics.detail is not None))
+        self.details = DetailStore(details)
+        self._paint_escape = diffuse_escape(INK_INDEX)
+        numbers = _Numbers(media, lamps, slots, {detail: i + 1 for i, detail in enumerate(details)})
+        self._rows = aligned(Float, _rows(instances, objects, numbers))
         self._media = aligned(Float, [_medium_row(m) for m in media])
         same = previous is not None and previous.texels.keys == tuple(texels.key for texels in textures)
         self.texels: TexelStore = previous.texels if previous and same else TexelStore(textures)
@@ -280,6 +307,7 @@ class Appearance:
             hidden=(flags & 1) != 0,
             catcher=(flags & 2) != 0,
             behind=(flags >> 2) & 1,
+            detail=UInt32(e.w),
         )
 
     def medium(self, index: UInt32) -> MediumRow:
@@ -289,7 +317,7 @@ class Appearance:
         return MediumRow(Array3f(a.x, a.y, a.z), a.w, Array3f(b.x, b.y, b.z), b.w)
 
     def look(
-        self, row: Row, texel: Texel, chance: Float, front: Bool, active: Bool
+        self, row: Row, texel: Texel, its: Detailed, chance: Float, front: Bool, *, active: Bool
     ) -> tuple[Look, UInt32, UInt32]:
         """The surface as seen from one side; the media on the frame's upper and lower side.
 
@@ -298,21 +326,32 @@ class Appearance:
         chance : evenly from 0 to 1, by which a place that is partly bare metal is metal or not
         """
         kind = dr.select(chance < texel.metal, UInt32(METAL), row.kind)
+        kind = dr.select(its.painted, UInt32(COAT), kind)
         leaving = (kind == CLOUDY) & ~front
         upper_is_front = front | leaving
         upper = dr.select(upper_is_front, row.front, row.back)
         lower = dr.select(upper_is_front, row.back, row.front)
         n_upper = dr.gather(Float, self._media, upper * 8 + 3, active)
         n_lower = dr.gather(Float, self._media, lower * 8 + 3, active)
-        index = dr.select(kind == CLEAR, n_lower / n_upper, row.coat_index)
+        coat = dr.select(its.painted, dr.maximum(INK_INDEX / n_upper, 1.0), row.coat_index)
+        index = dr.select(kind == CLEAR, n_lower / n_upper, coat)
         coloured, glossed = (texel.has & COLOUR) != 0, (texel.has & GLOSS) != 0
-        colour = dr.select(coloured, texel.colour, row.colour)
+        colour = dr.select(coloured, texel.colour, dr.lerp(row.colour, its.colour, its.share))
         alpha = dr.select(glossed, ROUGHEST * (SMOOTHEST / ROUGHEST) ** texel.gloss, row.alpha)
+        alpha = dr.lerp(alpha * its.roughened, its.alpha, its.turned)
         bare = glossed & (texel.gloss < MATT)
-        index, escape = dr.select(bare, 1.0, index), dr.select(bare, 1.0, row.escape)
-        colour = dr.select(kind == COAT, under_coat(colour, index, alpha), colour)
-        colour = dr.select(leaving, Array3f(1.0), colour)
-        return Look(kind, alpha, index, colour, row.n, row.k, escape, leaving), upper, lower
+        escape = Array3f(dr.select(its.painted, self._paint_escape, row.escape))
+        index, escape = dr.select(bare, 1.0, index), dr.select(bare, Array3f(1.0), escape)
+        filmed = (its.film > 0) & (kind != METAL)
+        colour = dr.select((kind == COAT) & ~filmed, under_coat(colour, index, alpha), colour)
+        escape = dr.select(filmed, its.escape, escape)
+        colour = dr.select(leaving, Array3f(1.0), colour * dr.select(kind == CLEAR, Array3f(1.0), its.tint))
+        widths = dr.minimum(Array2f(alpha * its.stretch, alpha / its.stretch), 1)
+        look = Look(
+            *(kind, widths, index, colour, row.n, row.k, escape, leaving),
+            *(its.tint, its.sheen, its.passes, its.lacquer, its.film, self.details.films),
+        )
+        return look, upper, lower
 
 
 def _texture_key(optics: Optics) -> tuple[Any, Any]:
@@ -336,12 +375,18 @@ def object_name(instance: Instance, surface: Surface) -> ObjectName:
     return ObjectName(instance.name, surface.part, surface.material)
 
 
+@dataclass(frozen=True)
+class _Numbers:
+    """What rows of optics refer to by numbers."""
+
+    media: Mapping[Medium, int]
+    lamps: Sequence[str]
+    slots: Mapping[Any, int]
+    details: Mapping[Detail, int]
+
+
 def _rows(
-    instances: Sequence[Instance],
-    media: Mapping[Medium, int],
-    objects: Mapping[ObjectName, int],
-    lamps: Sequence[str],
-    slots: Mapping[Any, int],
+    instances: Sequence[Instance], objects: Mapping[ObjectName, int], numbers: _Numbers
 ) -> NDArray[np.float32]:
     """(surfaces, 4 · ROW) numbers. What instances have in common is worked out once."""
     known: dict[int, NDArray[np.float32]] = {}
@@ -349,27 +394,26 @@ def _rows(
     for instance in instances:
         alike = id(instance.surfaces)
         if alike not in known:
-            known[alike] = np.array([_row(s, media, lamps, slots) for s in instance.surfaces], np.float32)
+            known[alike] = np.array([_row(s, numbers) for s in instance.surfaces], np.float32)
         own = known[alike].copy()
         own[:, OBJECT] = [objects[object_name(instance, surface)] for surface in instance.surfaces]
         found.append(own)
     return np.concatenate(found) if found else np.zeros((1, 4 * ROW), np.float32)
 
 
-def _row(
-    surface: Surface, media: Mapping[Medium, int], lamps: Sequence[str], slots: Mapping[Any, int]
-) -> list[float]:
+def _row(surface: Surface, numbers: _Numbers) -> list[float]:
     """A surface's numbers; that of its object is put in for each instance."""
     optics: Optics = surface.optics
-    untouched = sum(1 << i for i, name in enumerate(lamps) if name in surface.untouched_by)
+    untouched = sum(1 << i for i, name in enumerate(numbers.lamps) if name in surface.untouched_by)
     flags = int(surface.hidden_from_camera) + 2 * int(surface.catcher) + 4 * int(optics.behind is not None)
-    slot = slots[_texture_key(optics)] if optics.texels is not None else 0
+    slot = numbers.slots[_texture_key(optics)] if optics.texels is not None else 0
+    detail = numbers.details[optics.detail] if optics.detail is not None else 0
     return [
         *(float(optics.kind), optics.alpha, optics.coat_index, diffuse_escape(optics.coat_index)),
         *(*optics.colour, float(slot)),
-        *(*optics.n, float(media[optics.front])),
-        *(*optics.k, float(media[optics.back])),
-        *(float(untouched), 0.0, float(flags), 0.0),
+        *(*optics.n, float(numbers.media[optics.front])),
+        *(*optics.k, float(numbers.media[optics.back])),
+        *(float(untouched), 0.0, float(flags), float(detail)),
     ]
 
 

@@ -39,6 +39,8 @@ pixel, where on a lamp it aims first, which lamp and which way it goes on there,
 smooth surface mirrors it, and the direction in which it is first spread."""
 ODD = 0x85EBCA6B
 """Sets the series of odd samples apart."""
+BESIDES = 0x51ED270B
+"""Sets chances that details go by apart from those of presence."""
 MAX_PASSED = 64
 """Places where nothing is that a ray of shadow passes."""
 OFFSET = 2e-5
@@ -237,22 +239,29 @@ def gather_light(
         surface = arrives & ~passes
         weight = dr.select(passes & ~unseen, weight * texel.passing, weight)
         chance = chance / dr.maximum(texel.presence, 1e-6)
-        look, upper, lower = appearance.look(row, texel, chance, front, surface)
+        besides = chance_of(given.key, given.begin + taken, depth + steps + UInt32(BESIDES))
+        detailed = appearance.details.at(row.detail, at, besides, surface)
+        look, upper, lower = appearance.look(row, texel, detailed, chance, front, active=surface)
         relieved = surface & ((texel.has & RELIEF) != 0)
         at.normal = dr.select(relieved, leaning(at, texel.slope), at.normal)
+        at.normal = dr.select(detailed.painted, at.normal, leant(at.normal, detailed.leans))
         facing = dr.select(front, 1.0, -1.0)
         toward = -direction
         frame_normal = at.normal * facing
         frame_normal = dr.select(dr.dot(frame_normal, toward) > 1e-3, frame_normal, at.face_normal * facing)
         frame_normal = dr.select(look.leaving, at.normal, frame_normal)
         s, t = om.frame_around(frame_normal)
+        along = detailed.along - dr.dot(detailed.along, frame_normal) * frame_normal
+        combed = dr.squared_norm(along) > 1e-6
+        s = dr.select(combed, dr.normalize(along), s)
+        t = dr.select(combed, dr.cross(frame_normal, s), t)
         towards = dr.select(look.leaving, Array3f(0, 0, 1), om.into_frame(toward, s, t, frame_normal))
         offset = (1 + dr.max(dr.abs(at.place))) * OFFSET
         first = surface & (depth == 0)
         slots = _counted(slots, row.number + 1, first)
         seen += dr.select(first, 1.0, 0.0)
         first_depth += dr.select(first, dr.dot(at.place - given.lens.eye, given.lens.forward), 0.0)
-        shows = surface & looking & from_camera & ((look.kind != CLEAR) | (look.alpha > 0))
+        shows = surface & looking & from_camera & ((look.kind != CLEAR) | (look.alpha.x > 0))
         looking &= ~shows
         guide = dr.select(look.kind == CLEAR, Array3f(1), look.colour)
         albedo += dr.select(shows, guide, 0.0)
@@ -271,7 +280,8 @@ def gather_light(
             lamp_pick = evenly(given.key, number, UInt32(LAMP))
             way = evenly(given.key, number, UInt32(WAY))
         aims = surface & ~smooth & ((upper == 0) | ((look.kind == CLEAR) & (lower == 0)))
-        reach_normal = dr.select(upper == 0, frame_normal, -frame_normal)
+        below = (upper != 0) | (look.is_sheet() & (besides < 0.5))
+        reach_normal = dr.select(below, -frame_normal, frame_normal)
         total, value, slot = dr.zeros(Float, lanes), dr.zeros(Array3f, lanes), dr.zeros(UInt32, lanes)
         if aims:
             aim, total = lighting.aim(
@@ -415,6 +425,11 @@ def leaning(at: Triangle, slope: Array2f) -> Array3f:
     up = at.up - dr.dot(at.up, at.normal) * at.normal
     up = dr.normalize(up - dr.dot(up, across) * across)
     return dr.normalize(at.normal - slope.x * across - slope.y * up)
+
+
+def leant(normal: Array3f, gradient: Array3f) -> Array3f:
+    """The normal of a relief of a gradient, mm a mm."""
+    return dr.normalize(normal - gradient + dr.dot(gradient, normal) * normal)
 
 
 def _counted(slots: list[UInt32], number: UInt32, active: Bool) -> list[UInt32]:

@@ -9,9 +9,19 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
+import numpy as np
+
 from giftwrap.core.errors import PackError, within
-from giftwrap.core.materials.optics import AIR, material_optics, medium_of, printed_optics, surface_optics
+from giftwrap.core.materials.optics import (
+    AIR,
+    Stance,
+    material_optics,
+    medium_of,
+    printed_optics,
+    surface_optics,
+)
 from giftwrap.core.mesh.mesh import Mesh
+from giftwrap.core.mesh.transform import shift
 from giftwrap.core.model import Frame, Opaque, Pack, PhotoSet
 from giftwrap.core.scene.relief import pressed
 from giftwrap.core.scene.scene import RESERVED_BUFFERS, Instance, Lamp, Scene, Surface, all_told_apart
@@ -108,7 +118,25 @@ def lamps_of(photo_set: PhotoSet, extent: Extent) -> tuple[tuple[Lamp, ...], dic
 
 def _surfaces(thing: Thing, artwork: Mapping[str, bytes], print_ppi: float) -> tuple[Surface, ...]:
     """What a thing's meshes do to light, from its body outwards."""
-    return tuple(_surface(piece, thing, artwork, print_ppi) for piece in thing.pieces)
+    stances = {part: _stance(part, thing.pieces) for part in dict.fromkeys(p.part for p in thing.pieces)}
+    return tuple(
+        _surface(piece, thing, artwork, print_ppi, replace(stances[piece.part], inside=piece.inside))
+        for piece in thing.pieces
+    )
+
+
+def _stance(part: str, pieces: Sequence[Piece]) -> Stance:
+    """How a part stands: upright as it was formed, its foot on 0, about the axis it was formed around or,
+    where that is not within it, its middle."""
+    own = [piece for piece in pieces if piece.part == part]
+    to_formed = np.linalg.inv(own[0].pose)
+    points = np.vstack([piece.mesh.positions for piece in own]) @ to_formed[:3, :3].T + to_formed[:3, 3]
+    low, high = points.min(axis=0), points.max(axis=0)
+    around = (low[:2] < 0).all() and (high[:2] > 0).all()
+    middle = np.zeros(2) if around else (low[:2] + high[:2]) / 2
+    radius = float(np.linalg.norm(points[:, :2] - middle, axis=1).max())
+    to_part = shift(-middle[0], -middle[1], -low[2]) @ to_formed
+    return Stance(tuple(tuple(map(float, row)) for row in to_part[:3]), radius)
 
 
 def _pressed(thing: Thing, artwork: Mapping[str, bytes], print_ppi: float) -> tuple[Mesh, ...]:
@@ -139,7 +167,9 @@ def _shielded(surfaces: tuple[Surface, ...], untouched: Mapping[str, Sequence[st
     return tuple(replace(surface, untouched_by=lamps(surface)) for surface in surfaces)
 
 
-def _surface(piece: Piece, thing: Thing, artwork: Mapping[str, bytes], print_ppi: float) -> Surface:
+def _surface(
+    piece: Piece, thing: Thing, artwork: Mapping[str, bytes], print_ppi: float, stance: Stance
+) -> Surface:
     front = AIR if piece.front is None else medium_of(piece.front)
     material = piece.material
     if piece.panel is not None:
@@ -149,6 +179,6 @@ def _surface(piece: Piece, thing: Thing, artwork: Mapping[str, bytes], print_ppi
             panel.made_of, sheet.face, behind=sheet.behind, metal=sheet.metal, front=front
         )
     else:
-        optics = material_optics(material, front=front)
+        optics = material_optics(material, front=front, stance=stance)
     made_of = "stock" if piece.group == "labels" else piece.part
     return Surface(piece.part, optics, material=made_of, group=piece.group)

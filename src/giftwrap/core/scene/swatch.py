@@ -8,7 +8,7 @@ from functools import cache
 import numpy as np
 
 from giftwrap.core.form.skin import open_mesh
-from giftwrap.core.materials.optics import Optics, Texels, material_optics, printed_optics
+from giftwrap.core.materials.optics import Optics, Stance, Texels, material_optics, printed_optics
 from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.mesh.path import Array
 from giftwrap.core.mesh.transform import shift
@@ -27,6 +27,8 @@ AROUND, ALONG, ACROSS = 32, 24, 12
 CARD, CARD_AT, STRIPE = (9.0, 44.0), (-12.0, 6.0), 3.0
 """Mm of the card behind the chip, where on it its middle is, and how wide its stripes are."""
 CARD_PX = 12
+STANCE = Stance(((1.0, 0, 0, 0), (0, 0, -1.0, 0), (0, 1.0, 0, HALF[1])), HALF[0])
+"""The chip as a part: it stands up, its face to the front."""
 INK, PAPER = (38, 36, 40), (244, 239, 228)
 LEANS, GAP, BEHIND = 72.0, 0.3, 5.0
 """Degrees from lying that the chip stands up; mm above the floor, and from its back to the card."""
@@ -49,7 +51,7 @@ def swatch_scene(material: Material) -> Scene:
     """A chip of a material, lit."""
     extent = Extent((-HALF[0], -HALF[1], 0.0), (HALF[0], HALF[1], 2 * HALF[1]))
     lamps, _ = lamps_of(PICTURE_SET, extent)
-    chip = Surface("chip", material_optics(material), material="chip")
+    chip = Surface("chip", material_optics(_laid_over(material), stance=STANCE), material="chip")
     card = Surface("card", _striped(), material="card")
     leaning = shift(0.0, 0.0, GAP + HALF[1] * np.sin(np.radians(LEANS))) @ _stood_up(LEANS)
     instances = (
@@ -58,6 +60,13 @@ def swatch_scene(material: Material) -> Scene:
         Instance("chip", (chip_mesh(),), (chip,), leaning),
     )
     return Scene(instances, lamps, PICTURE_SET.surround.strength, extent)
+
+
+def _laid_over(material: Material) -> Material:
+    """What is wrapped around a part lies flat on the chip."""
+    if material.grain is None or material.grain.lies != "around":
+        return material
+    return material.model_copy(update={"grain": material.grain.model_copy(update={"lies": "over"})})
 
 
 @cache

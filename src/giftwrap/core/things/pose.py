@@ -11,7 +11,7 @@ from giftwrap.core.form.closures import Built
 from giftwrap.core.form.formed import FormedBody
 from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.mesh.path import Array
-from giftwrap.core.mesh.transform import lean, moved, points_moved, shift, turn
+from giftwrap.core.mesh.transform import lean, points_moved, shift, turn
 from giftwrap.core.model import Pack
 from giftwrap.core.model.material import plain
 from giftwrap.core.things.thing import Piece
@@ -95,10 +95,9 @@ def copied(pack: Pack, pieces: list[Piece]) -> list[Piece]:
         for piece in own:
             found.append(
                 replace(
-                    piece,
+                    piece.moved(place),
                     name=f"{piece.name}-copy-{index + 1}",
                     part=f"{copy.of}-copy-{index + 1}",
-                    mesh=moved(piece.mesh, place),
                     material=plain(copy.material) if copy.material else piece.material,
                     before=None,
                     front=None,
@@ -118,10 +117,11 @@ def stood_on_closure(pieces: list[Piece], over: Array) -> list[Piece]:
     """The pack turned upside down; prints stay upright."""
     found = []
     for piece in pieces:
-        mesh = moved(piece.mesh, over)
+        there = piece.moved(over)
         if piece.panel is not None:
-            mesh = Mesh(mesh.positions, mesh.normals, 1 - mesh.uvs, mesh.faces)
-        found.append(replace(piece, mesh=mesh))
+            mesh = there.mesh
+            there = replace(there, mesh=Mesh(mesh.positions, mesh.normals, 1 - mesh.uvs, mesh.faces))
+        found.append(there)
     return found
 
 

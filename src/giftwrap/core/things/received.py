@@ -13,7 +13,7 @@ from giftwrap.core.form.volume import MM3_PER_ML
 from giftwrap.core.materials.starting import drawn_colour
 from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.mesh.topology import joined_surface, volume_of
-from giftwrap.core.mesh.transform import moved, shift, turn
+from giftwrap.core.mesh.transform import shift, turn
 from giftwrap.core.model import Clear, Opaque, Pack, Printed, Received, ReceivedPart
 from giftwrap.core.model.material import plain
 from giftwrap.core.received.hollow import hollowed
@@ -240,7 +240,7 @@ def with_added(
         place = shift(addition.x, addition.y, addition.z) @ turn(addition.turn)
         for piece in model.pieces:
             panel = None if piece.panel is None else piece.panel + len(panels)
-            pieces.append(replace(piece, mesh=moved(piece.mesh, place), panel=panel))
+            pieces.append(replace(piece.moved(place), panel=panel))
         own |= {part.name for part in addition.received.parts}
         panels = (*panels, *model.panels)
     return pieces, panels
@@ -287,7 +287,7 @@ def _drawn_apart(pieces: list[Piece], gap: float) -> list[Piece]:
     found = []
     for number, name in enumerate(sorted(parts, key=lambda name: middle[name])):
         place = shift(0.0, -gap, 0.0) if name.startswith("label-") else shift(0.0, 0.0, number * gap)
-        found += [replace(piece, mesh=moved(piece.mesh, place)) for piece in parts[name]]
+        found += [piece.moved(place) for piece in parts[name]]
     return found
 
 

@@ -39,11 +39,12 @@ class Shown:
         """
         contents = self._contents
         if contents is None or not self.part(self._name):
-            return [Piece(f"{part}, wet", part, group, wet, wall)] if self.part(part) else []
+            return [Piece(f"{part}, wet", part, group, wet, wall, inside=True)] if self.part(part) else []
         if not self.part(part):
             return self.contents(f"{self._name} at {part}", flipped(wet))
         if isinstance(contents, Clear):
-            return [Piece(f"{part}, wet", part, group, wet, wall, before=self._name, front=contents)]
+            wetted = f"{part}, wet"
+            return [Piece(wetted, part, group, wet, wall, self._name, contents, inside=True)]
         front = wall if isinstance(wall, Clear) else None
         name = f"{self._name} at {part}"
         return [Piece(name, self._name, "contents", flipped(wet), contents, before=part, front=front)]

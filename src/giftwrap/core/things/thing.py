@@ -5,7 +5,7 @@ Whatever handles a thing cannot tell what kind of document it was made from.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
@@ -13,6 +13,7 @@ from scipy.spatial import ConvexHull
 
 from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.mesh.path import Array
+from giftwrap.core.mesh.transform import moved
 from giftwrap.core.model import Clear, Printed
 from giftwrap.core.model.material import Material
 
@@ -26,6 +27,8 @@ class Piece:
     material : what that part is made of
     before : the part its normals point into; None for air. `front` is its material where that is clear
     panel : index of the thing's panel whose print it carries
+    pose : (4, 4) float, from how the part was formed, upright, to where it is
+    inside : it is the inside of a wall
     """
 
     name: str
@@ -36,6 +39,12 @@ class Piece:
     before: str | None = None
     front: Clear | None = None
     panel: int | None = None
+    pose: Array = field(default_factory=lambda: np.eye(4), compare=False)
+    inside: bool = False
+
+    def moved(self, place: Array) -> Piece:
+        """The piece elsewhere."""
+        return replace(self, mesh=moved(self.mesh, place), pose=place @ self.pose)
 
 
 @dataclass(frozen=True)

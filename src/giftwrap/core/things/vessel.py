@@ -125,7 +125,9 @@ def shape_vessel(
     dry = fill.dry if fill else inside
     glass = skins_mesh([*skins, joined_skins(rim, dry.reversed())])
     if shown.part("body"):
-        pieces.append(Piece("body", "body", "body", glass, wall))
+        pieces.append(Piece("body", "body", "body", skins_mesh([*skins, rim]), wall))
+        hollow = skin_mesh(dry.reversed())
+        pieces.append(Piece("body, inside", "body", "body", hollow, wall, inside=True))
     surfaces: tuple[Mesh, ...] = (glass,)
     if fill:
         wet = skin_mesh(fill.wet)
@@ -173,8 +175,8 @@ def _surfaces(skins: Sequence[Skin], built: Built | None) -> dict[str, Callable[
 def _closure(built: Built, poses: Mapping[str, Array], shown: Shown) -> list[Piece]:
     pieces = []
     for solid in filter(lambda solid: shown.part(solid.name), built.solids):
-        mesh = moved(solid.mesh, poses[solid.name])
-        pieces.append(Piece(solid.name, solid.name, "closure", mesh, solid.material))
+        piece = Piece(solid.name, solid.name, "closure", solid.mesh, solid.material)
+        pieces.append(piece.moved(poses[solid.name]))
     return pieces
 
 
@@ -185,7 +187,7 @@ def _tube(
     name, material = tube.name, tube.material
     if dipped is None or immersed is None:
         whole = immerse(tube, -np.inf, -np.inf).dry
-        return [Piece(name, name, "closure", moved(whole, pose), material)]
+        return [Piece(name, name, "closure", whole, material).moved(pose)]
     pieces = [Piece(name, name, "closure", immersed.dry, material)]
     if immersed.wet is not None and immersed.bore_top is not None:
         pieces += shown.touching(name, "closure", material, immersed.wet)

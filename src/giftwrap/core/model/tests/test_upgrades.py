@@ -32,6 +32,19 @@ def kept(name: str) -> Any:
     return json.loads((KEPT / f"{name}.json").read_text())
 
 
+WORKED = ("grain", "fade", "film", "frosted", "sheen", "passes", "lacquer")
+"""What materials did not have then."""
+
+
+def _without(value: Any, *names: str) -> Any:
+    """A document without some fields, wherever it has them."""
+    if isinstance(value, list):
+        return [_without(inner, *names) for inner in value]
+    if isinstance(value, dict):
+        return {name: _without(inner, *names) for name, inner in value.items() if name not in names}
+    return value
+
+
 class UpgradeTests(TestCase):
     def test_a_pack_of_version_1(self) -> None:
         old = kept("pack-1")
@@ -43,7 +56,7 @@ class UpgradeTests(TestCase):
 
     def test_a_pack_of_version_2_keeps_everything(self) -> None:
         old = kept("pack-2")
-        new = Pack.model_validate(old).model_dump(mode="json")
+        new = _without(Pack.model_validate(old).model_dump(mode="json"), *WORKED)
         own = ("body", "contents", "closure", "nominal_capacity_ml", "stands_on", "tracing")
         self.assertEqual({name: new["form"][name] for name in own}, {name: old[name] for name in own})
         rest = {name: value for name, value in old.items() if name not in (*own, "schema_version", "copies")}

@@ -41,10 +41,10 @@ class ColourTests(TestCase):
         up = Array3f(0, 0, 1) + dr.zeros(Array3f, 400_000)
         for index in (1.13, INK_INDEX):
             for alpha in (0.03, 0.1, 0.2, 0.35, 0.55):
-                micro = om.visible_normal(up, Float(alpha) + dr.zeros(Float, 400_000), sample)
+                micro = om.visible_normal(up, Array2f(alpha) + dr.zeros(Float, 400_000), sample)
                 out = om.mirrored(up, micro)
                 mirrored, _ = om.dielectric_reflectance(dr.maximum(dr.dot(up, micro), 0), Float(index))
-                shone = dr.select(out.z > 0, mirrored / (1 + om.smith_lambda(out, Float(alpha))), 0.0)
+                shone = dr.select(out.z > 0, mirrored / (1 + om.smith_lambda(out, Array2f(alpha))), 0.0)
                 straight, told = coat_shine(index, alpha)
                 self.assertAlmostEqual(
                     told / straight, float(dr.mean(shone).numpy()[0]) / straight, delta=0.025

@@ -1,0 +1,81 @@
+"""What is done to materials: grain and relief, spraying and dipping, thin films."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from giftwrap.core.model.document import Document, Fraction, HexColour
+
+Level = Annotated[float, Field(ge=-2000, le=5000, allow_inf_nan=False, description="mm")]
+PatternName = Literal[
+    "brushed",
+    "cast",
+    "concrete",
+    "cork",
+    "felt",
+    "fibres",
+    "flecks",
+    "hammered",
+    "laid",
+    "leather",
+    "marble",
+    "orange peel",
+    "terrazzo",
+    "wood",
+    "woven",
+]
+
+
+class Grain(Document):
+    """A pattern on something or through it, and how it lies.
+
+    scale : mm of what repeats in it: a cell of leather, a ring of wood, a streak of brushing
+    lies : wrapped around the part's axis, straight through it, or over each side from where that faces
+    turn : degrees, counter-clockwise seen from outside, from level
+    colour : of its darker or other places, as far as `share` says
+    depth : mm from its lowest to its highest place
+    brushed : how much further light is spread across the grain than along it, from alike to a line
+    """
+
+    pattern: PatternName
+    scale: Annotated[float, Field(ge=0.02, le=500, allow_inf_nan=False)] = 1.0
+    lies: Literal["around", "through", "over"] = "around"
+    turn: Annotated[float, Field(ge=-360, le=360, allow_inf_nan=False)] = 0.0
+    colour: HexColour = "#000000"
+    share: Fraction = 0.0
+    depth: Annotated[float, Field(ge=0, le=20, allow_inf_nan=False)] = 0.0
+    brushed: Fraction = 0.0
+
+
+class Fade(Document):
+    """Sprayed or dipped: a second look that sets in from one height to another, mm above the part's foot.
+
+    begins, whole : where it begins and from where on it is all there; either may be the higher one
+    colour : of the paint; what does not cover tints what is seen through it
+    cover : share that hides what is behind
+    gloss : of the paint; without any cover, what the surface itself becomes
+    """
+
+    begins: Level = 0.0
+    whole: Level = 30.0
+    colour: HexColour = "#ffffff"
+    cover: Fraction = 1.0
+    gloss: Fraction = 0.6
+
+
+class Film(Document):
+    """A clear film, so thin that light from its two faces interferes: pearl, lustre, coated glass.
+    `thickness` is in nm."""
+
+    thickness: Annotated[float, Field(ge=10, le=2000, allow_inf_nan=False)] = 300.0
+    refractive_index: Annotated[float, Field(ge=1.2, le=3.0, allow_inf_nan=False)] = 2.3
+
+
+class Worked(Document):
+    """Something that may have a grain, a fade and a film."""
+
+    grain: Grain | None = None
+    fade: Fade | None = None
+    film: Film | None = None
