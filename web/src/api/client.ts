@@ -23,12 +23,16 @@ export type Body = Vessel['body']
 export type Contents = NonNullable<Vessel['contents']>
 export type Closure = NonNullable<Vessel['closure']>
 export type Material = Schemas['Clear'] | Schemas['Cloudy'] | Schemas['Opaque'] | Schemas['Metal']
+export type Grain = Schemas['Grain']
+export type Fade = Schemas['Fade']
+export type Film = Schemas['Film']
 /** What a part is made of: said in full, or as an entry of the job's palette. */
 export type Made = Material | Schemas['Linked']
 export type StartingMaterials = Schemas['MaterialsOut']
 /** A material of the library. */
 export type Known = Schemas['KnownOut']
 export type Palette = Schemas['Palette']
+export type BrandColour = Schemas['BrandColour']
 export type Colourway = Schemas['Colourway']
 export type Purpose = Schemas['Purpose']
 export type PhotoSet = Schemas['PhotoSet']

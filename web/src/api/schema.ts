@@ -1180,9 +1180,173 @@ export interface paths {
         };
         /**
          * Material Picture
-         * @description A chip of a material, lit.
+         * @description A chip of a material, lit. One that has just been saved has none for a moment: 404.
          */
         get: operations["giftwrap_studio_library_materials_material_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/own-materials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Save Material
+         * @description Save a material for every job of the studio, under a name of its own; all there are.
+         */
+        post: operations["giftwrap_studio_library_materials_save_material"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/own-materials/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take Away Material
+         * @description Take a material away. What is made of it keeps its copy.
+         */
+        delete: operations["giftwrap_studio_library_materials_take_away_material"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/own-materials.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Materials
+         * @description The studio's own as a file.
+         */
+        get: operations["giftwrap_studio_library_materials_export_materials"];
+        put?: never;
+        /**
+         * Import Materials
+         * @description Save all materials of a file, or none; all there are.
+         */
+        post: operations["giftwrap_studio_library_materials_import_materials"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/brand-colours/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Brand
+         * @description Brand colours of a CSV or JSON file.
+         */
+        post: operations["giftwrap_studio_library_materials_read_brand"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/brand-colours.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Write Brand
+         * @description Brand colours as a file.
+         */
+        post: operations["giftwrap_studio_library_materials_write_brand"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/brand-colours/lab": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * In Lab
+         * @description Brand colours with their L*, a*, b*.
+         */
+        post: operations["giftwrap_studio_library_materials_in_lab"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/colour-of-lab": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Of Lab
+         * @description The colour of the screen nearest to L*, a*, b*.
+         */
+        get: operations["giftwrap_studio_library_materials_of_lab"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/artwork/{artwork_id}/colours": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Colours Of Artwork
+         * @description The flat colours of an artwork, the most frequent first.
+         */
+        get: operations["giftwrap_studio_library_materials_colours_of_artwork"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1850,9 +2014,14 @@ export interface components {
             /**
              * Outside
              * @default {
+             *       "grain": null,
+             *       "fade": null,
+             *       "film": null,
              *       "kind": "opaque",
              *       "colour": "#f7f3ea",
              *       "gloss": 0.15,
+             *       "sheen": 0,
+             *       "passes": 0,
              *       "density": 0.75
              *     }
              */
@@ -1860,9 +2029,14 @@ export interface components {
             /**
              * Inside
              * @default {
+             *       "grain": null,
+             *       "fade": null,
+             *       "film": null,
              *       "kind": "opaque",
              *       "colour": "#efe8da",
              *       "gloss": 0.05,
+             *       "sheen": 0,
+             *       "passes": 0,
              *       "density": 0.75
              *     }
              */
@@ -1870,9 +2044,14 @@ export interface components {
             /**
              * Core
              * @default {
+             *       "grain": null,
+             *       "fade": null,
+             *       "film": null,
              *       "kind": "opaque",
              *       "colour": "#ded2bb",
              *       "gloss": 0,
+             *       "sheen": 0,
+             *       "passes": 0,
              *       "density": 0.75
              *     }
              */
@@ -1952,15 +2131,34 @@ export interface components {
             /**
              * Material
              * @default {
+             *       "grain": null,
+             *       "fade": null,
+             *       "film": null,
              *       "kind": "clear",
              *       "refractive_index": 1.52,
              *       "colour": "#ffffff",
              *       "depth": 10,
              *       "frost": 0,
+             *       "frosted": "both",
              *       "density": 2.5
              *     }
              */
             material: components["schemas"]["Clear"] | components["schemas"]["Cloudy"] | components["schemas"]["Opaque"] | components["schemas"]["Metal"] | components["schemas"]["Linked"];
+        };
+        /**
+         * BrandColour
+         * @description A colour of a brand; `spot` is the name of its ink, as it was typed.
+         */
+        BrandColour: {
+            /** Name */
+            name: string;
+            /** Hex */
+            hex: string;
+            /**
+             * Spot
+             * @default
+             */
+            spot: string;
         };
         /**
          * Camera
@@ -2070,9 +2268,14 @@ export interface components {
             /**
              * Material
              * @default {
+             *       "grain": null,
+             *       "fade": null,
+             *       "film": null,
              *       "kind": "opaque",
              *       "colour": "#23262b",
              *       "gloss": 0.45,
+             *       "sheen": 0,
+             *       "passes": 0,
              *       "density": 0.95
              *     }
              */
@@ -2118,20 +2321,35 @@ export interface components {
              *       "outside": {
              *         "colour": "#f7f3ea",
              *         "density": 0.75,
+             *         "fade": null,
+             *         "film": null,
              *         "gloss": 0.15,
-             *         "kind": "opaque"
+             *         "grain": null,
+             *         "kind": "opaque",
+             *         "passes": 0,
+             *         "sheen": 0
              *       },
              *       "inside": {
              *         "colour": "#efe8da",
              *         "density": 0.75,
+             *         "fade": null,
+             *         "film": null,
              *         "gloss": 0.05,
-             *         "kind": "opaque"
+             *         "grain": null,
+             *         "kind": "opaque",
+             *         "passes": 0,
+             *         "sheen": 0
              *       },
              *       "core": {
              *         "colour": "#ded2bb",
              *         "density": 0.75,
+             *         "fade": null,
+             *         "film": null,
              *         "gloss": 0,
-             *         "kind": "opaque"
+             *         "grain": null,
+             *         "kind": "opaque",
+             *         "passes": 0,
+             *         "sheen": 0
              *       },
              *       "wrapped": false,
              *       "grain": "around"
@@ -2206,9 +2424,12 @@ export interface components {
          * @description Glass, clear plastic or a liquid: light passes and is coloured by the way it travels.
          *
          *     White light keeps `colour` after travelling `depth` mm through it. `frost` runs from polished
-         *     (0) to ground (1).
+         *     (0) to ground (1), outside or inside or on both.
          */
         Clear: {
+            grain?: components["schemas"]["Grain"] | null;
+            fade?: components["schemas"]["Fade"] | null;
+            film?: components["schemas"]["Film"] | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2235,6 +2456,12 @@ export interface components {
              */
             frost: number;
             /**
+             * Frosted
+             * @default both
+             * @enum {string}
+             */
+            frosted: "both" | "outside" | "inside";
+            /**
              * Density
              * @description g/cm³
              * @default 2.5
@@ -2248,6 +2475,9 @@ export interface components {
          *     A thick piece looks `colour`; light goes `wander` mm from one scattering to the next.
          */
         Cloudy: {
+            grain?: components["schemas"]["Grain"] | null;
+            fade?: components["schemas"]["Fade"] | null;
+            film?: components["schemas"]["Film"] | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2357,11 +2587,15 @@ export interface components {
             /**
              * Material
              * @default {
+             *       "grain": null,
+             *       "fade": null,
+             *       "film": null,
              *       "kind": "clear",
              *       "refractive_index": 1.35,
              *       "colour": "#ffffff",
              *       "depth": 10,
              *       "frost": 0,
+             *       "frosted": "both",
              *       "density": 1
              *     }
              */
@@ -2556,9 +2790,14 @@ export interface components {
             /**
              * Material
              * @default {
+             *       "grain": null,
+             *       "fade": null,
+             *       "film": null,
              *       "kind": "opaque",
              *       "colour": "#23262b",
              *       "gloss": 0.45,
+             *       "sheen": 0,
+             *       "passes": 0,
              *       "density": 0.95
              *     }
              */
@@ -2566,9 +2805,14 @@ export interface components {
             /**
              * Bulb
              * @default {
+             *       "grain": null,
+             *       "fade": null,
+             *       "film": null,
              *       "kind": "opaque",
              *       "colour": "#2d2c2b",
              *       "gloss": 0.2,
+             *       "sheen": 0,
+             *       "passes": 0,
              *       "density": 0.95
              *     }
              */
@@ -2576,11 +2820,15 @@ export interface components {
             /**
              * Pipette
              * @default {
+             *       "grain": null,
+             *       "fade": null,
+             *       "film": null,
              *       "kind": "clear",
              *       "refractive_index": 1.52,
              *       "colour": "#f4faf7",
              *       "depth": 20,
              *       "frost": 0,
+             *       "frosted": "both",
              *       "density": 2.5
              *     }
              */
@@ -2691,6 +2939,61 @@ export interface components {
             height: number;
         };
         /**
+         * Fade
+         * @description Sprayed or dipped: a second look that sets in from one height to another, mm above the part's foot.
+         *
+         *     begins, whole : where it begins and from where on it is all there; either may be the higher one
+         *     colour : of the paint; what does not cover tints what is seen through it
+         *     cover : share that hides what is behind
+         *     gloss : of the paint; without any cover, what the surface itself becomes
+         */
+        Fade: {
+            /**
+             * Begins
+             * @description mm
+             * @default 0
+             */
+            begins: number;
+            /**
+             * Whole
+             * @description mm
+             * @default 30
+             */
+            whole: number;
+            /**
+             * Colour
+             * @default #ffffff
+             */
+            colour: string;
+            /**
+             * Cover
+             * @default 1
+             */
+            cover: number;
+            /**
+             * Gloss
+             * @default 0.6
+             */
+            gloss: number;
+        };
+        /**
+         * Film
+         * @description A clear film, so thin that light from its two faces interferes: pearl, lustre, coated glass.
+         *     `thickness` is in nm.
+         */
+        Film: {
+            /**
+             * Thickness
+             * @default 300
+             */
+            thickness: number;
+            /**
+             * Refractive Index
+             * @default 2.3
+             */
+            refractive_index: number;
+        };
+        /**
          * Finish
          * @description The threaded top of a neck, in the letters of the finish drawings.
          *
@@ -2768,9 +3071,14 @@ export interface components {
             /**
              * Material
              * @default {
+             *       "grain": null,
+             *       "fade": null,
+             *       "film": null,
              *       "kind": "opaque",
              *       "colour": "#f3f1ec",
              *       "gloss": 0.5,
+             *       "sheen": 0,
+             *       "passes": 0,
              *       "density": 0.95
              *     }
              */
@@ -2801,10 +3109,14 @@ export interface components {
             /**
              * Material
              * @default {
+             *       "grain": null,
+             *       "fade": null,
+             *       "film": null,
              *       "kind": "metal",
              *       "metal": "gold",
              *       "tint": "#ffffff",
              *       "gloss": 0.85,
+             *       "lacquer": 0,
              *       "density": 2.7
              *     }
              */
@@ -2830,6 +3142,60 @@ export interface components {
              * @default 0
              */
             exposure_ev: number;
+        };
+        /**
+         * Grain
+         * @description A pattern on something or through it, and how it lies.
+         *
+         *     scale : mm of what repeats in it: a cell of leather, a ring of wood, a streak of brushing
+         *     lies : wrapped around the part's axis, straight through it, or over each side from where that faces
+         *     turn : degrees, counter-clockwise seen from outside, from level
+         *     colour : of its darker or other places, as far as `share` says
+         *     depth : mm from its lowest to its highest place
+         *     brushed : how much further light is spread across the grain than along it, from alike to a line
+         */
+        Grain: {
+            /**
+             * Pattern
+             * @enum {string}
+             */
+            pattern: "brushed" | "cast" | "concrete" | "cork" | "felt" | "fibres" | "flecks" | "hammered" | "laid" | "leather" | "marble" | "orange peel" | "terrazzo" | "wood" | "woven";
+            /**
+             * Scale
+             * @default 1
+             */
+            scale: number;
+            /**
+             * Lies
+             * @default around
+             * @enum {string}
+             */
+            lies: "around" | "through" | "over";
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Colour
+             * @default #000000
+             */
+            colour: string;
+            /**
+             * Share
+             * @default 0
+             */
+            share: number;
+            /**
+             * Depth
+             * @default 0
+             */
+            depth: number;
+            /**
+             * Brushed
+             * @default 0
+             */
+            brushed: number;
         };
         /**
          * Group
@@ -2977,9 +3343,13 @@ export interface components {
         };
         /**
          * Metal
-         * @description Bare or tinted metal; `gloss` runs from blasted (0) to polished (1).
+         * @description Bare or tinted metal; `gloss` runs from blasted (0) to polished (1). `lacquer` is the gloss of a clear
+         *     coat over it, 0 for none.
          */
         Metal: {
+            grain?: components["schemas"]["Grain"] | null;
+            fade?: components["schemas"]["Fade"] | null;
+            film?: components["schemas"]["Film"] | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3000,6 +3370,11 @@ export interface components {
              * @default 0.6
              */
             gloss: number;
+            /**
+             * Lacquer
+             * @default 0
+             */
+            lacquer: number;
             /**
              * Density
              * @description g/cm³
@@ -3034,8 +3409,14 @@ export interface components {
         /**
          * Opaque
          * @description A painted, printed or moulded surface; `gloss` runs from dead matt (0) to polished (1).
+         *
+         *     sheen : of fuzz or soft touch, light at grazing angles
+         *     passes : share of light that a thin sheet lets through, spread in all directions
          */
         Opaque: {
+            grain?: components["schemas"]["Grain"] | null;
+            fade?: components["schemas"]["Fade"] | null;
+            film?: components["schemas"]["Film"] | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3051,6 +3432,16 @@ export interface components {
              * @default 0.4
              */
             gloss: number;
+            /**
+             * Sheen
+             * @default 0
+             */
+            sheen: number;
+            /**
+             * Passes
+             * @default 0
+             */
+            passes: number;
             /**
              * Density
              * @description g/cm³
@@ -3124,9 +3515,14 @@ export interface components {
             /**
              * Material
              * @default {
+             *       "grain": null,
+             *       "fade": null,
+             *       "film": null,
              *       "kind": "opaque",
              *       "colour": "#23262b",
              *       "gloss": 0.45,
+             *       "sheen": 0,
+             *       "passes": 0,
              *       "density": 0.95
              *     }
              */
@@ -3284,6 +3680,7 @@ export interface components {
          * Palette
          * @description Materials of a job by name. Parts refer to them, so that what should match does.
          *
+         *     colours : of the brand
          *     versions : of artwork, by the file that documents name: everything placed follows
          */
         Palette: {
@@ -3300,6 +3697,11 @@ export interface components {
             entries: {
                 [key: string]: components["schemas"]["Clear"] | components["schemas"]["Cloudy"] | components["schemas"]["Opaque"] | components["schemas"]["Metal"];
             };
+            /**
+             * Colours
+             * @default []
+             */
+            colours: components["schemas"]["BrandColour"][];
             /**
              * Versions
              * @default {}
@@ -3475,9 +3877,14 @@ export interface components {
             /**
              * Stock
              * @default {
+             *       "grain": null,
+             *       "fade": null,
+             *       "film": null,
              *       "kind": "opaque",
              *       "colour": "#fbf9f4",
              *       "gloss": 0.15,
+             *       "sheen": 0,
+             *       "passes": 0,
              *       "density": 0.95
              *     }
              */
@@ -3756,9 +4163,14 @@ export interface components {
             /**
              * Material
              * @default {
+             *       "grain": null,
+             *       "fade": null,
+             *       "film": null,
              *       "kind": "opaque",
              *       "colour": "#f3f1ec",
              *       "gloss": 0.5,
+             *       "sheen": 0,
+             *       "passes": 0,
              *       "density": 0.95
              *     }
              */
@@ -3766,9 +4178,14 @@ export interface components {
             /**
              * Actuator
              * @default {
+             *       "grain": null,
+             *       "fade": null,
+             *       "film": null,
              *       "kind": "opaque",
              *       "colour": "#f3f1ec",
              *       "gloss": 0.5,
+             *       "sheen": 0,
+             *       "passes": 0,
              *       "density": 0.95
              *     }
              */
@@ -3776,11 +4193,15 @@ export interface components {
             /**
              * Tube
              * @default {
+             *       "grain": null,
+             *       "fade": null,
+             *       "film": null,
              *       "kind": "clear",
              *       "refractive_index": 1.5,
              *       "colour": "#eef1ef",
              *       "depth": 4,
              *       "frost": 0.15,
+             *       "frosted": "both",
              *       "density": 2.5
              *     }
              */
@@ -3906,9 +4327,14 @@ export interface components {
             /**
              * Material
              * @default {
+             *       "grain": null,
+             *       "fade": null,
+             *       "film": null,
              *       "kind": "opaque",
              *       "colour": "#ffffff",
              *       "gloss": 0.4,
+             *       "sheen": 0,
+             *       "passes": 0,
              *       "density": 0.95
              *     }
              */
@@ -4179,9 +4605,14 @@ export interface components {
             /**
              * Stock
              * @default {
+             *       "grain": null,
+             *       "fade": null,
+             *       "film": null,
              *       "kind": "opaque",
              *       "colour": "#fbf9f4",
              *       "gloss": 0.15,
+             *       "sheen": 0,
+             *       "passes": 0,
              *       "density": 0.95
              *     }
              */
@@ -4332,9 +4763,14 @@ export interface components {
             /**
              * Stock
              * @default {
+             *       "grain": null,
+             *       "fade": null,
+             *       "film": null,
              *       "kind": "opaque",
              *       "colour": "#fbf9f4",
              *       "gloss": 0.15,
+             *       "sheen": 0,
+             *       "passes": 0,
              *       "density": 0.95
              *     }
              */
@@ -4524,9 +4960,14 @@ export interface components {
             /**
              * Material
              * @default {
+             *       "grain": null,
+             *       "fade": null,
+             *       "film": null,
              *       "kind": "opaque",
              *       "colour": "#b98d5e",
              *       "gloss": 0.05,
+             *       "sheen": 0,
+             *       "passes": 0,
              *       "density": 0.95
              *     }
              */
@@ -4534,9 +4975,14 @@ export interface components {
             /**
              * Head
              * @default {
+             *       "grain": null,
+             *       "fade": null,
+             *       "film": null,
              *       "kind": "opaque",
              *       "colour": "#5b4632",
              *       "gloss": 0.15,
+             *       "sheen": 0,
+             *       "passes": 0,
              *       "density": 0.95
              *     }
              */
@@ -4632,10 +5078,14 @@ export interface components {
             /**
              * Material
              * @default {
+             *       "grain": null,
+             *       "fade": null,
+             *       "film": null,
              *       "kind": "metal",
              *       "metal": "aluminium",
              *       "tint": "#ffffff",
              *       "gloss": 0.55,
+             *       "lacquer": 0,
              *       "density": 2.7
              *     }
              */
@@ -4793,11 +5243,15 @@ export interface components {
             /**
              * Film
              * @default {
+             *       "grain": null,
+             *       "fade": null,
+             *       "film": null,
              *       "kind": "clear",
              *       "refractive_index": 1.46,
              *       "colour": "#ffffff",
              *       "depth": 5,
              *       "frost": 0,
+             *       "frosted": "both",
              *       "density": 1.3
              *     }
              */
@@ -4831,9 +5285,14 @@ export interface components {
             /**
              * Stock
              * @default {
+             *       "grain": null,
+             *       "fade": null,
+             *       "film": null,
              *       "kind": "opaque",
              *       "colour": "#fbf9f4",
              *       "gloss": 0.15,
+             *       "sheen": 0,
+             *       "passes": 0,
              *       "density": 0.95
              *     }
              */
@@ -5258,9 +5717,14 @@ export interface components {
             /**
              * Stock
              * @default {
+             *       "grain": null,
+             *       "fade": null,
+             *       "film": null,
              *       "kind": "opaque",
              *       "colour": "#fbf9f4",
              *       "gloss": 0.15,
+             *       "sheen": 0,
+             *       "passes": 0,
              *       "density": 0.95
              *     }
              */
@@ -5461,6 +5925,7 @@ export interface components {
              * @default {
              *       "schema_version": 1,
              *       "entries": {},
+             *       "colours": [],
              *       "versions": {}
              *     }
              */
@@ -5492,6 +5957,7 @@ export interface components {
              * @default {
              *       "schema_version": 1,
              *       "entries": {},
+             *       "colours": [],
              *       "versions": {}
              *     }
              */
@@ -5532,6 +5998,7 @@ export interface components {
              * @default {
              *       "schema_version": 1,
              *       "entries": {},
+             *       "colours": [],
              *       "versions": {}
              *     }
              */
@@ -5573,6 +6040,7 @@ export interface components {
              * @default {
              *       "schema_version": 1,
              *       "entries": {},
+             *       "colours": [],
              *       "versions": {}
              *     }
              */
@@ -5601,7 +6069,7 @@ export interface components {
         };
         /**
          * MaterialsOut
-         * @description What a part is made of when somebody chooses a kind; and the metals there are.
+         * @description What a part is made of when somebody chooses a kind; the metals there are; what patterns begin as.
          */
         MaterialsOut: {
             clear: components["schemas"]["Clear"];
@@ -5610,6 +6078,8 @@ export interface components {
             metal: components["schemas"]["Metal"];
             /** Metals */
             metals: string[];
+            /** Grains */
+            grains: components["schemas"]["Grain"][];
         };
         /** FillOut */
         FillOut: {
@@ -6134,6 +6604,7 @@ export interface components {
              * @default {
              *       "schema_version": 1,
              *       "entries": {},
+             *       "colours": [],
              *       "versions": {}
              *     }
              */
@@ -6238,6 +6709,7 @@ export interface components {
              * @default {
              *       "schema_version": 1,
              *       "entries": {},
+             *       "colours": [],
              *       "versions": {}
              *     }
              */
@@ -6256,7 +6728,7 @@ export interface components {
         };
         /**
          * KnownOut
-         * @description A material of the library; `source` says where its figures come from.
+         * @description A material of the library or the studio's own; `source` says where its figures come from.
          */
         KnownOut: {
             /** Key */
@@ -6272,8 +6744,53 @@ export interface components {
             finish: "clear" | "frosted" | "matt" | "satin" | "gloss";
             /** Source */
             source: string;
+            /** Own */
+            own: boolean;
             /** Material */
             material: components["schemas"]["Clear"] | components["schemas"]["Cloudy"] | components["schemas"]["Opaque"] | components["schemas"]["Metal"];
+        };
+        /**
+         * NamedMaterial
+         * @description A material as it is handed from studio to studio.
+         */
+        NamedMaterial: {
+            /** Name */
+            name: string;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
+            /** Material */
+            material: components["schemas"]["Clear"] | components["schemas"]["Cloudy"] | components["schemas"]["Opaque"] | components["schemas"]["Metal"];
+        };
+        /**
+         * ColourOut
+         * @description A colour of a brand, and its L*, a*, b* (D50, 2°).
+         */
+        ColourOut: {
+            /** Name */
+            name: string;
+            /** Hex */
+            hex: string;
+            /** Spot */
+            spot: string;
+            /** Lab */
+            lab: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
+         * FoundOut
+         * @description The nearest colour of the screen, and its ΔE₀₀ from what was asked for.
+         */
+        FoundOut: {
+            /** Code */
+            code: string;
+            /** Off */
+            off: number;
         };
         /**
          * ReadModelOut
@@ -6344,6 +6861,7 @@ export interface components {
              * @default {
              *       "schema_version": 1,
              *       "entries": {},
+             *       "colours": [],
              *       "versions": {}
              *     }
              */
@@ -6394,6 +6912,7 @@ export interface components {
              * @default {
              *       "schema_version": 1,
              *       "entries": {},
+             *       "colours": [],
              *       "versions": {}
              *     }
              */
@@ -12197,6 +12716,706 @@ export interface operations {
                 };
                 content: {
                     "image/webp": string;
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is not here. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_library_materials_save_material: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NamedMaterial"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KnownOut"][];
+                };
+            };
+            /** @description The request could not be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_library_materials_take_away_material: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KnownOut"][];
+                };
+            };
+            /** @description The request could not be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is not here. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_library_materials_export_materials: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_library_materials_import_materials: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KnownOut"][];
+                };
+            };
+            /** @description The request could not be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_library_materials_read_brand: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColourOut"][];
+                };
+            };
+            /** @description The request could not be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_library_materials_write_brand: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "json";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BrandColour"][];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                    "application/json": string;
+                };
+            };
+            /** @description The request could not be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is not here. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_library_materials_in_lab: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BrandColour"][];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColourOut"][];
+                };
+            };
+            /** @description The request could not be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_library_materials_of_lab: {
+        parameters: {
+            query: {
+                lightness: number;
+                a: number;
+                b: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundOut"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_library_materials_colours_of_artwork: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                artwork_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColourOut"][];
                 };
             };
             /** @description Nobody is signed in. */

@@ -1,9 +1,14 @@
 <script setup lang="ts">
-import { ref, watch } from 'vue'
+import { ref, shallowRef, watch } from 'vue'
+
+import ColourTray from './ColourTray.vue'
 
 const props = defineProps<{ value: string; label: string }>()
 const emit = defineEmits<{ change: [value: string] }>()
 
+const more = ref<HTMLButtonElement>()
+/** Where other ways to say a colour are open. */
+const at = shallowRef<DOMRect | null>(null)
 const text = ref(props.value)
 const bad = ref(false)
 watch(
@@ -37,6 +42,26 @@ function commit(): void {
       maxlength="7"
       @change="commit"
     />
+    <button
+      ref="more"
+      type="button"
+      class="more"
+      :aria-label="`${label}: by name, Lab or from a picture`"
+      :aria-expanded="at !== null"
+      title="By name, Lab or from a picture"
+      :data-test="`more-${label.toLowerCase().replace(/\W+/g, '-')}`"
+      @click="at = at ? null : more!.getBoundingClientRect()"
+    >
+      ▾
+    </button>
+    <ColourTray
+      v-if="at"
+      :value="value"
+      :label="label"
+      :at="at"
+      @change="(hex) => emit('change', hex)"
+      @close="at = null"
+    />
     <span v-if="bad" class="why" role="alert">Write a colour like #e6dccb.</span>
   </span>
 </template>
@@ -65,6 +90,13 @@ input[type='color'] {
   line-height: 1.45;
   height: 22px;
   padding: 0 3px;
+}
+.more {
+  border: 0;
+  background: none;
+  padding: 0 2px;
+  color: var(--ink);
+  cursor: pointer;
 }
 .bad .hex {
   border-color: #97213a;

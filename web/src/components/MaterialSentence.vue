@@ -1,12 +1,14 @@
 <script setup lang="ts">
 import { computed, inject, ref, type Ref } from 'vue'
 
-import type { Made, Material, StartingMaterials } from '@/api/client'
+import { type Made, type Material, type StartingMaterials, wordsFor } from '@/api/client'
 import { nameOf, useMaterialLibrary } from '@/composables/materialLibrary'
 import { usePalette } from '@/composables/palette'
 import ColourInput from './ColourInput.vue'
 import MaterialTray from './MaterialTray.vue'
 import QuantityInput from './QuantityInput.vue'
+import ShareInput from './ShareInput.vue'
+import WorkSentence from './WorkSentence.vue'
 
 /** `plain` says it in full, whatever the palette has. */
 const props = defineProps<{ material: Made; kinds: Material['kind'][]; label: string; plain?: boolean }>()
@@ -17,9 +19,12 @@ const WORDS: Record<Material['kind'], string> = { clear: 'clear', cloudy: 'cloud
 const starting = inject<Ref<StartingMaterials | null>>('materials')!
 const jobs = usePalette()
 const palette = props.plain ? null : jobs
-const { all } = useMaterialLibrary()
+const { all, keepOwn } = useMaterialLibrary()
+const slug = computed(() => props.label.toLowerCase().replace(/\W+/g, '-'))
 const choosing = ref(false)
-const naming = ref(false)
+/** What it is being named for. */
+const naming = ref<'palette' | 'studio' | null>(null)
+const problem = ref('')
 const name = ref('')
 const entry = computed(() => (props.material.kind === 'linked' ? props.material.entry : null))
 /** What it is made of, said in full; none when the palette lacks it. */
@@ -54,16 +59,21 @@ function turnInto(wanted: string): void {
   if (shown.value && 'colour' in made && 'colour' in shown.value) made.colour = shown.value.colour
   change(made)
 }
-function nameIt(): void {
-  naming.value = true
-  name.value = known.value?.name ?? ''
+function nameIt(what: 'palette' | 'studio'): void {
+  naming.value = what
+  name.value = known.value?.name ?? entry.value ?? ''
 }
-function keep(): void {
+async function keep(): Promise<void> {
   const wanted = name.value.trim()
   if (!wanted || !shown.value || !palette) return
-  emit('change', { kind: 'linked', entry: palette.keep(wanted, shown.value) })
-  naming.value = false
-  name.value = ''
+  problem.value = ''
+  try {
+    if (naming.value === 'studio') await keepOwn(wanted, JSON.parse(JSON.stringify(shown.value)) as Material)
+    else emit('change', { kind: 'linked', entry: palette.keep(wanted, shown.value) })
+    naming.value = null
+  } catch (error) {
+    problem.value = wordsFor(error)
+  }
 }
 </script>
 
@@ -73,7 +83,7 @@ function keep(): void {
     type="button"
     class="by-picture"
     :aria-expanded="choosing"
-    :data-test="`choose-${label.toLowerCase().replace(/\W+/g, '-')}`"
+    :data-test="`choose-${slug}`"
     title="Choose a material by its picture"
     @click="choosing = !choosing"
   >
@@ -124,7 +134,19 @@ function keep(): void {
       :digits="0"
       @change="(v) => set({ frost: v / 100 })"
     />
-    frosted.
+    frosted<template v-if="shown.frost"
+      >,
+      <select
+        class="kind"
+        :value="shown.frosted ?? 'both'"
+        :aria-label="`${label}: frosted where`"
+        @change="set({ frosted: chosen($event) })"
+      >
+        <option value="both">inside and out</option>
+        <option value="outside">outside</option>
+        <option value="inside">inside</option>
+      </select></template
+    >.
   </template>
   <template v-else-if="shown?.kind === 'opaque'">
     in <ColourInput :label="`${label} colour`" :value="shown.colour" @change="(v) => set({ colour: v })" />,
@@ -138,7 +160,11 @@ function keep(): void {
       :digits="0"
       @change="(v) => set({ gloss: v / 100 })"
     />
-    gloss.
+    gloss,
+    <ShareInput :label="`${label} sheen`" :value="shown.sheen" @change="(v) => set({ sheen: v })" /> sheen; as a sheet
+    it lets
+    <ShareInput :label="`${label} passes`" :value="shown.passes" :most="90" @change="(v) => set({ passes: v })" />
+    of light through.
   </template>
   <template v-else-if="shown?.kind === 'metal'">
     <select
@@ -160,7 +186,14 @@ function keep(): void {
       :digits="0"
       @change="(v) => set({ gloss: v / 100 })"
     />
-    gloss.
+    gloss, under
+    <template v-if="shown.lacquer">
+      lacquer of
+      <ShareInput :label="`${label} lacquer`" :value="shown.lacquer" @change="(v) => set({ lacquer: v })" /> gloss.
+    </template>
+    <button v-else type="button" class="aside" :data-test="`lacquer-${slug}`" @click="set({ lacquer: 0.9 })">
+      no lacquer</button
+    ><template v-if="!shown.lacquer">.</template>
   </template>
   <template v-else-if="shown?.kind === 'cloudy'">
     in <ColourInput :label="`${label} colour`" :value="shown.colour" @change="(v) => set({ colour: v })" />, light
@@ -201,12 +234,20 @@ function keep(): void {
       @change="(v) => set({ density: v })"
     />.
   </template>
+  <WorkSentence v-if="shown" :material="shown" :label="label" @change="set" />
   <template v-if="palette">
-    <form v-if="naming" class="naming" @submit.prevent="keep" @keydown.esc="naming = false">
-      <input v-model="name" maxlength="120" :aria-label="`${label}: name in the palette`" placeholder="Cap black" />
+    <form v-if="naming" class="naming" @submit.prevent="keep" @keydown.esc="naming = null">
+      <input
+        v-model="name"
+        maxlength="120"
+        :aria-label="`${label}: name in the ${naming}`"
+        :placeholder="naming === 'studio' ? 'Our cap black' : 'Cap black'"
+      />
       <button type="submit" class="aside">Keep</button>
     </form>
-    <button v-else-if="entry === null" type="button" class="aside" @click="nameIt">Put in the palette</button>
+    <button v-else-if="entry === null" type="button" class="aside" @click="nameIt('palette')">
+      Put in the palette
+    </button>
     <template v-else-if="shown">
       <button
         type="button"
@@ -218,20 +259,21 @@ function keep(): void {
       </button>
       <span v-if="used" class="hint linked" data-test="linked">Linked: {{ used }}.</span>
     </template>
+    <button
+      v-if="!naming && shown && !known?.own"
+      type="button"
+      class="aside"
+      :data-test="`save-${slug}`"
+      title="For every job of the studio"
+      @click="nameIt('studio')"
+    >
+      Save as our own
+    </button>
+    <span v-if="problem" class="refused" role="alert">{{ problem }}</span>
   </template>
 </template>
 
 <style scoped>
-.kind {
-  border: 0;
-  border-bottom: 1.5px solid var(--kraft);
-  background: #fffdf8;
-  font: inherit;
-  font-size: 13px;
-  height: 22px;
-  padding: 0 2px;
-  color: var(--ink);
-}
 .by-picture {
   display: inline-flex;
   gap: 5px;

@@ -3,6 +3,7 @@ import { Button } from 'ant-design-vue'
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 
 import { answer, api, type Known, type Material, wordsFor } from '@/api/client'
+import { carryMaterial, inHand } from '@/composables/materialInHand'
 import { useMaterialLibrary } from '@/composables/materialLibrary'
 import ColourInput from './ColourInput.vue'
 
@@ -11,7 +12,7 @@ const props = defineProps<{ kinds: Material['kind'][]; label: string; chosen: st
 const emit = defineEmits<{ choose: [material: Material]; close: [] }>()
 
 const FINISHES = ['clear', 'frosted', 'matt', 'satin', 'gloss'] as const
-const { all, lately, chose } = useMaterialLibrary()
+const { all, lately, chose, favourites, favour, takeAway, bring } = useMaterialLibrary()
 const words = ref('')
 const family = ref('')
 const finish = ref<(typeof FINISHES)[number] | ''>('')
@@ -23,10 +24,15 @@ const search = ref<HTMLInputElement>()
 const fits = (one: Known) => props.kinds.includes(one.material.kind)
 const families = computed(() => [...new Set(all.value.filter(fits).map((one) => one.family))])
 const recent = ref(lately())
+const liked = ref(favourites())
+const sought = computed(() => Boolean(words.value || family.value || finish.value || near.value))
+const named = (keys: string[]) => keys.flatMap((key) => all.value.find((one) => one.key === key && fits(one)) ?? [])
+/** What is wanted most often, as long as nothing is looked for. */
 const before = computed(() =>
-  words.value || family.value || finish.value || near.value
-    ? []
-    : recent.value.flatMap((key) => all.value.find((one) => one.key === key && fits(one)) ?? []),
+  [
+    { name: 'Favourites', materials: named(liked.value) },
+    { name: 'Chosen lately', materials: named(recent.value) },
+  ].filter((group) => !sought.value && group.materials.length),
 )
 const groups = computed(() => {
   const shown = found.value.filter(fits)
@@ -35,12 +41,13 @@ const groups = computed(() => {
     name,
     materials: shown.filter((one) => one.family === name),
   }))
-  return before.value.length ? [{ name: 'Chosen lately', materials: before.value }, ...own] : own
+  return [...before.value, ...own]
 })
+const own = computed(() => all.value.some((one) => one.own))
 
 let turn = 0
 watch(
-  [words, family, finish, near, colour],
+  [words, family, finish, near, colour, all],
   async () => {
     const mine = ++turn
     const query = {
@@ -59,7 +66,44 @@ watch(
   { immediate: true },
 )
 
+function like(one: Known): void {
+  favour(one.key)
+  liked.value = favourites()
+}
+async function tried(work: Promise<void>): Promise<void> {
+  try {
+    await work
+    problem.value = ''
+  } catch (error) {
+    problem.value = wordsFor(error)
+  }
+}
+function brought(event: Event): void {
+  const input = event.target as HTMLInputElement
+  if (input.files?.[0]) void tried(bring(input.files[0]))
+  input.value = ''
+}
+const picture = (one: Known) => `/api/material-library/${one.key}.webp`
+/** A picture of a material that has just been saved is there in a moment. */
+function lookAgain(event: Event): void {
+  const image = event.target as HTMLImageElement
+  const tries = Number(image.dataset.tries ?? 0) + 1
+  image.dataset.tries = String(tries)
+  if (tries > 60) return
+  setTimeout(() => (image.src = `${image.src.split('?')[0]}?${tries}`), 2000)
+}
+let justCarried = false
+function carry(event: PointerEvent, one: Known): void {
+  const what = { material: one.material as Material, name: one.name, picture: picture(one) }
+  carryMaterial(event, what, (carried) => {
+    justCarried = carried
+    if (!carried) return
+    chose(one.key)
+    recent.value = lately()
+  })
+}
 function choose(one: Known): void {
+  if (justCarried) return void (justCarried = false)
   chose(one.key)
   emit('choose', JSON.parse(JSON.stringify(one.material)) as Material)
 }
@@ -94,6 +138,10 @@ onBeforeUnmount(() => window.removeEventListener('keydown', leave))
         </select>
         <label><input v-model="near" type="checkbox" data-test="near" /> near</label>
         <ColourInput v-if="near" label="Colour to be near" :value="colour" @change="(v) => (colour = v)" />
+        <label class="aside bring" title="Materials as JSON, as they are handed on from a studio">
+          Bring …<input type="file" accept=".json,application/json" data-test="bring-materials" @change="brought" />
+        </label>
+        <a v-if="own" class="aside" href="/api/own-materials.json" download data-test="hand-on">Hand on ours</a>
         <Button size="small" class="done" data-test="close-tray" @click="emit('close')">Done</Button>
       </div>
       <p v-if="problem" class="refused" role="alert">{{ problem }}</p>
@@ -107,18 +155,54 @@ onBeforeUnmount(() => window.removeEventListener('keydown', leave))
                 :aria-pressed="one.key === chosen"
                 :title="one.source"
                 :data-test="`material-${one.key}`"
+                @pointerdown="carry($event, one)"
                 @click="choose(one)"
               >
-                <img :src="`/api/material-library/${one.key}.webp`" alt="" width="84" height="63" loading="lazy" />
+                <img
+                  :src="picture(one)"
+                  alt=""
+                  width="84"
+                  height="63"
+                  loading="lazy"
+                  draggable="false"
+                  :style="{ background: 'colour' in one.material ? one.material.colour : undefined }"
+                  @error="lookAgain"
+                />
                 {{ one.name }}
+              </button>
+              <button
+                type="button"
+                class="like"
+                :aria-pressed="liked.includes(one.key)"
+                :aria-label="`${one.name}: favourite`"
+                @click="like(one)"
+              >
+                {{ liked.includes(one.key) ? '♥' : '♡' }}
+              </button>
+              <button
+                v-if="one.own"
+                type="button"
+                class="away"
+                :aria-label="`Take ${one.name} away`"
+                title="Take it out of the studio's own. What is made of it stays as it is."
+                @click="tried(takeAway(one))"
+              >
+                ✕
               </button>
             </li>
           </ul>
         </section>
+        <p class="hint">Click to make it of that, or carry a picture onto any part of the pack.</p>
         <p v-if="all.length && !groups.length" class="hint" data-test="nothing-found">
           Nothing is called that. Try another word, family or finish.
         </p>
       </div>
+    </div>
+  </Teleport>
+  <Teleport to="body">
+    <div v-if="inHand.carried" class="in-hand" :style="{ left: `${inHand.x}px`, top: `${inHand.y}px` }" role="status">
+      <img :src="inHand.picture" alt="" width="56" height="42" />
+      <span>{{ inHand.says || inHand.name }}</span>
     </div>
   </Teleport>
 </template>
@@ -167,6 +251,22 @@ h3 {
   margin: 12px 0 6px;
   font-size: 13px;
 }
+.bring input {
+  display: none;
+}
+.in-hand {
+  position: fixed;
+  z-index: 50;
+  display: flex;
+  gap: 6px;
+  align-items: center;
+  transform: translate(10px, 8px);
+  border: 1.5px solid var(--kraft);
+  background: var(--card);
+  padding-right: 8px;
+  font-size: 13px;
+  pointer-events: none;
+}
 ul {
   display: grid;
   grid-template-columns: repeat(auto-fill, minmax(92px, 1fr));
@@ -174,6 +274,32 @@ ul {
   margin: 0;
   padding: 0;
   list-style: none;
+}
+li {
+  position: relative;
+}
+li .like,
+li .away {
+  position: absolute;
+  top: 2px;
+  width: 22px;
+  padding: 0;
+  line-height: 22px;
+  background: none;
+  opacity: 0;
+}
+li .like {
+  right: 4px;
+}
+li .away {
+  left: 4px;
+}
+li:hover .like,
+li:hover .away,
+li .like:focus-visible,
+li .away:focus-visible,
+li .like[aria-pressed='true'] {
+  opacity: 1;
 }
 li button {
   display: grid;

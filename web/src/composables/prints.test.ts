@@ -22,7 +22,7 @@ const settle = async () => {
   await nextTick()
 }
 
-const PALETTE: Palette = { schema_version: 1, entries: {}, versions: {} }
+const PALETTE: Palette = { schema_version: 1, entries: {}, colours: [], versions: {} }
 
 describe('prints', () => {
   const scope = effectScope()

@@ -3,6 +3,7 @@ import { Button } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
 import { type Carton, type CartonPack, type FlatBlank, send, wordsFor } from '@/api/client'
+import { clear } from '@/composables/made'
 import QuantityInput from '@/components/QuantityInput.vue'
 
 /** What is done to areas of one panel of a carton: windows, embossing and perforations. */
@@ -21,7 +22,7 @@ type Perforation = NonNullable<Carton['perforations']>[number]
 type Area = 'windows' | 'embossings'
 
 const SHARE = 0.5
-const FILM = { kind: 'clear', refractive_index: 1.46, colour: '#ffffff', depth: 5, frost: 0, density: 1.3 } as const
+const FILM = clear({ refractive_index: 1.46, colour: '#ffffff', depth: 5, density: 1.3 })
 const FIELDS = [
   { field: 'across', words: 'wide', min: 2 },
   { field: 'high', words: 'high', min: 2 },

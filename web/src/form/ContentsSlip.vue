@@ -2,6 +2,7 @@
 import { computed } from 'vue'
 
 import type { Contents, Facts, VesselPack } from '@/api/client'
+import { clear, opaque } from '@/composables/made'
 import MaterialSentence from '@/components/MaterialSentence.vue'
 import QuantityInput from '@/components/QuantityInput.vue'
 
@@ -16,13 +17,13 @@ const KINDS: { kind: Contents['kind']; title: string; material: Contents['materi
     kind: 'liquid',
     title: 'a liquid',
     relief: 4,
-    material: { kind: 'clear', refractive_index: 1.35, colour: '#e7a13c', depth: 60, frost: 0, density: 1 },
+    material: clear({ refractive_index: 1.35, colour: '#e7a13c', depth: 60, density: 1 }),
   },
   {
     kind: 'gel',
     title: 'a gel',
     relief: 1,
-    material: { kind: 'clear', refractive_index: 1.34, colour: '#cfe3c4', depth: 60, frost: 0, density: 1.01 },
+    material: clear({ refractive_index: 1.34, colour: '#cfe3c4', depth: 60, density: 1.01 }),
   },
   {
     kind: 'cream',
@@ -34,7 +35,7 @@ const KINDS: { kind: Contents['kind']; title: string; material: Contents['materi
     kind: 'powder',
     title: 'a powder',
     relief: 4,
-    material: { kind: 'opaque', colour: '#f2e9e4', gloss: 0.05, density: 1.2 },
+    material: opaque({ colour: '#f2e9e4', gloss: 0.05, density: 1.2 }),
   },
 ]
 const contents = computed(() => props.pack.form.contents)

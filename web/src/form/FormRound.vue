@@ -3,10 +3,14 @@ import { Button } from 'ant-design-vue'
 import type * as THREE from 'three'
 import { ref } from 'vue'
 
-import type { AnyShape } from '@/api/client'
+import type { AnyShape, Pack } from '@/api/client'
+import type { Offer } from '@/composables/materialInHand'
+import { usePalette } from '@/composables/palette'
 import type { Lit } from '@/round/packInTheRound'
 import RoundView from '@/round/RoundView.vue'
+import { useJob } from '@/stores/job'
 import { useBenchProof } from '@/stores/proof'
+import { answerTo, takeOffer } from './offers'
 
 /** What is formed in the round: drawn while the hand moves, in real light when it rests, or turning. */
 defineProps<{
@@ -19,6 +23,16 @@ defineProps<{
 defineEmits<{ pick: [part: string, on: [number, number] | null] }>()
 
 const { view, proof } = useBenchProof()
+const job = useJob()
+const palette = usePalette()
+/** A material that is carried over the pack: said what it would do, and done once it is let go. */
+function offered(part: string, offer: Offer, taken: boolean): void {
+  const draft = job.pack
+  if (!draft) return
+  const pack = draft.document as Pack
+  const chosen = answerTo(offer, pack, job.shape?.parts ?? [], part)
+  if (taken && chosen) takeOffer(offer, pack, part, chosen, palette, (change) => draft.edit(change))
+}
 const turning = ref(false)
 </script>
 
@@ -32,6 +46,7 @@ const turning = ref(false)
     :proof="proof?.address ?? null"
     @rest="view = $event"
     @held="turning = false"
+    @offer="offered"
     @pick="(part, _, on) => $emit('pick', part, on)"
   />
   <Button class="turn" size="small" @click="turning = !turning">{{ turning ? 'Hold still' : 'Turn it' }}</Button>

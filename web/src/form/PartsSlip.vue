@@ -4,8 +4,11 @@ import { computed, ref } from 'vue'
 
 import type { AnyShape, Pack, PartState } from '@/api/client'
 import QuantityInput from '@/components/QuantityInput.vue'
+import type { Offer } from '@/composables/materialInHand'
+import { usePalette } from '@/composables/palette'
 import { useCarried } from '@/stores/carried'
 import { materialOf, setMaterial } from './materials'
+import { answerTo, takeOffer, titleOf } from './offers'
 
 const props = defineProps<{
   pack: Pack
@@ -20,8 +23,13 @@ const carried = computed(() => carry.material?.what ?? null)
 const parts = computed(() => props.shape?.parts ?? [])
 const stateOf = (name: string): PartState =>
   props.pack.parts?.[name] ?? { title: '', hidden: false, locked: false, group: '' }
-const title = (name: string) =>
-  stateOf(name).title || name.replace(/^label-(\d+)$/, 'label $1').replace('closure', 'cap')
+const title = (name: string) => titleOf(props.pack, name)
+const palette = usePalette()
+function offered(name: string, event: Event, taken: boolean): void {
+  const { detail } = event as CustomEvent<Offer>
+  const chosen = answerTo(detail, props.pack, parts.value, name)
+  if (taken && chosen) takeOffer(detail, props.pack, name, chosen, palette, props.edit)
+}
 /** Contents take the shape of what they are in, and have no copies. */
 const poured = computed(() => {
   const models = props.pack.form.kind === 'received' ? [props.pack.form] : []
@@ -82,7 +90,14 @@ function paint(name: string): void {
 
 <template>
   <ul class="parts" aria-label="Parts">
-    <li v-for="name in parts" :key="name" :data-test="`part-${name}`" :class="{ hidden: stateOf(name).hidden }">
+    <li
+      v-for="name in parts"
+      :key="name"
+      :data-test="`part-${name}`"
+      :class="{ hidden: stateOf(name).hidden }"
+      @material-over="offered(name, $event, false)"
+      @material-drop="offered(name, $event, true)"
+    >
       <input type="checkbox" :checked="marked.has(name)" :aria-label="`Mark ${title(name)}`" @change="mark(name)" />
       <input
         class="title"

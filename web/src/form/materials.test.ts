@@ -32,7 +32,7 @@ describe('parts of received models', () => {
   })
   it('are made of something else, in the form as in what was added', () => {
     const one = pack()
-    for (const part of ['Bottle', 'Pebble']) setMaterial(one, part, { ...clay, colour: '#ffffff' })
+    for (const part of ['Bottle', 'Pebble']) setMaterial(one, part, { ...clay, sheen: 0, passes: 0, colour: '#ffffff' })
     expect(materialOf(one, 'Bottle')).toMatchObject({ colour: '#ffffff' })
     expect(materialOf(one, 'Pebble')).toMatchObject({ colour: '#ffffff' })
     expect(materialOf(one, 'Cap')).toEqual(clay)

@@ -1,4 +1,4 @@
-import type { Made, Pack, Received, ReceivedPart } from '@/api/client'
+import type { Made, Material, Pack, Received, ReceivedPart } from '@/api/client'
 
 /** Which field of a closure says what a part of it is made of. */
 const FIELDS: Record<string, string> = {
@@ -47,10 +47,26 @@ export function toldApart(received: Received, taken: string[]): Received {
   return { ...received, parts }
 }
 
+const ANY: Material['kind'][] = ['clear', 'cloudy', 'opaque', 'metal']
+const DULL: Material['kind'][] = ['opaque', 'metal', 'cloudy']
+/** Kinds of material that fields of a closure take, where these are not all that do not let light through. */
+const CLOSURES: Record<string, Material['kind'][]> = { pipette: ['clear'], tube: ['clear', 'opaque'] }
+
+/** Which kinds of material a part can be made of; none when there is no such part. */
+export function kindsOf(pack: Pack, part: string): Material['kind'][] {
+  if (pack.form.kind === 'carton') return ['opaque']
+  if (!materialOf(pack, part)) return []
+  if (receivedPart(pack, part) || part === 'body') return ANY
+  if (part === 'contents') return ['clear', 'cloudy', 'opaque']
+  if (part.startsWith('label-')) return ['opaque', 'metal', 'clear']
+  return CLOSURES[FIELDS[part] ?? ''] ?? DULL
+}
+
 /** What a part is made of; null when there is no such part. */
 export function materialOf(pack: Pack, part: string): Made | null {
   const received = receivedPart(pack, part)
   if (received) return received.material as Made
+  if (pack.form.kind === 'carton') return pack.form.board.outside as Made
   if (pack.form.kind !== 'vessel') return null
   if (part === 'body') return pack.form.body.material as Made
   if (part === 'contents') return (pack.form.contents?.material as Made) ?? null
@@ -65,6 +81,7 @@ export function setMaterial(pack: Pack, part: string, material: Made): void {
   const copy = JSON.parse(JSON.stringify(material)) as never
   const received = receivedPart(pack, part)
   if (received) received.material = copy
+  else if (pack.form.kind === 'carton') pack.form.board.outside = copy
   if (received || pack.form.kind !== 'vessel') return
   const label = /^label-(\d+)$/.exec(part)
   if (part === 'body') pack.form.body.material = copy

@@ -35,6 +35,15 @@ const live = useLive(
   (event) => void job.hear(event),
   () => void job.catchUp(),
 )
+/** Photographs that packs are traced from, and pictures that were taken. */
+const picturesOfJob = () => [
+  ...job.packs.flatMap(({ saved, document: { form } }) =>
+    form.kind === 'vessel' && form.tracing
+      ? [{ name: `photograph of ${saved.name}`, address: `/api/photos/${form.tracing.picture}.jpg` }]
+      : [],
+  ),
+  ...job.pictures.map((one) => ({ name: `${one.shot} as taken`, address: `/api/pictures/${one.id}.png` })),
+]
 provide('live', live)
 provide('materials', toRef(job, 'materials'))
 provide(
@@ -45,6 +54,7 @@ provide(
       all: job.packs.map((draft) => ({ name: draft.saved.name, document: draft.document })),
       open: job.pack?.saved.name ?? '',
     }),
+    { artwork: () => job.artwork, pictures: picturesOfJob },
   ),
 )
 

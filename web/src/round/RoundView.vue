@@ -18,6 +18,7 @@ import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js'
 import { onBeforeUnmount, onMounted, ref, watch } from 'vue'
 
 import type { AnyShape } from '@/api/client'
+import type { Offer } from '@/composables/materialInHand'
 import { type Mark, seenMarks, type SeenMark } from './marks'
 import { type Lit, type Met, PackInTheRound } from './packInTheRound'
 import { TableTop } from './tableTop'
@@ -50,6 +51,8 @@ const emit = defineEmits<{
   grab: [met: Met]
   carry: [met: Met | null, free: boolean]
   letGo: [met: Met | null]
+  /** A material is held over a part, or let go there. */
+  offer: [part: string, offer: Offer, taken: boolean]
 }>()
 
 /** px that a hand may slip while it clicks. */
@@ -156,7 +159,7 @@ function spin(): void {
 
 let pressed = { x: 0, y: 0 }
 /** What lies under the hand. */
-function under(event: PointerEvent): Met | null {
+function under(event: { clientX: number; clientY: number }): Met | null {
   if (!tableTop || !drawn) return null
   const frame = canvas.value!.getBoundingClientRect()
   const at = new THREE.Vector2(
@@ -167,6 +170,11 @@ function under(event: PointerEvent): Met | null {
   drawn.group.updateMatrixWorld()
   ray.setFromCamera(at, tableTop.camera)
   return drawn.met(ray, props.preferred ?? null)
+}
+function offered(event: Event, taken: boolean): void {
+  const { detail } = event as CustomEvent<Offer>
+  const met = under({ clientX: detail.x, clientY: detail.y })
+  if (met) emit('offer', met.part, detail, taken)
 }
 /** A loop as it is drawn: px for the eye, and where it lies on the pack. */
 const trail = ref<[number, number][]>([])
@@ -313,6 +321,8 @@ watch(
       @pointerup="release"
       @pointercancel="release"
       @pointerleave="leave"
+      @material-over="offered($event, false)"
+      @material-drop="offered($event, true)"
     />
     <svg v-if="shownMarks.length" class="marks" aria-hidden="true">
       <g v-for="(one, index) in shownMarks" :key="index" :class="{ behind: one.behind }">

@@ -30,7 +30,7 @@ import { byKey, draftOfRow, type Rows } from './rows'
 import { useThumbnails } from './thumbnails'
 
 const ofJob = (slug: string) => ({ params: { path: { slug } } })
-const EMPTY_PALETTE: Palette = { schema_version: 1, entries: {}, versions: {} }
+const EMPTY_PALETTE: Palette = { schema_version: 1, entries: {}, colours: [], versions: {} }
 
 /** Everything the five stations of one job share. */
 export const useJob = defineStore('job', () => {

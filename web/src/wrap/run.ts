@@ -1,4 +1,5 @@
 import type { Layer, Panel, StartingRun } from '@/api/client'
+import { clear, metal, opaque } from '@/composables/made'
 
 /** The run of a panel that has none: artwork in its own colours. */
 export const PLAIN: readonly Layer[] = [{ kind: 'ink', name: 'Ink', covers: 'placed', material: null, hiding: 1 }]
@@ -6,9 +7,9 @@ export const METALS = ['gold', 'silver', 'copper', 'aluminium', 'chrome'] as con
 
 /** Stocks as they are when they are first chosen. */
 export const STOCKS = {
-  opaque: { kind: 'opaque', colour: '#fbf9f4', gloss: 0.15, density: 0.95 },
-  metal: { kind: 'metal', metal: 'aluminium', tint: '#ffffff', gloss: 0.75, density: 2.7 },
-  clear: { kind: 'clear', refractive_index: 1.5, colour: '#ffffff', depth: 10, frost: 0, density: 0.95 },
+  opaque: opaque({ colour: '#fbf9f4', gloss: 0.15, density: 0.95 }),
+  metal: metal({ metal: 'aluminium', gloss: 0.75, density: 2.7 }),
+  clear: clear({ refractive_index: 1.5, colour: '#ffffff', depth: 10, density: 0.95 }),
   bare: { kind: 'bare' },
 } as const satisfies Record<string, Panel['stock']>
 
@@ -19,14 +20,14 @@ const LAYERS: { [K in Layer['kind']]: Extract<Layer, { kind: K }> } = {
     kind: 'ink',
     name: 'Second ink',
     covers: 'placed',
-    material: { kind: 'opaque', colour: '#b3324c', gloss: 0.4, density: 0.95 },
+    material: opaque({ colour: '#b3324c', gloss: 0.4, density: 0.95 }),
     hiding: 1,
   },
   foil: {
     kind: 'foil',
     name: 'Foil',
     covers: 'placed',
-    material: { kind: 'metal', metal: 'gold', tint: '#ffffff', gloss: 0.85, density: 2.7 },
+    material: metal({ metal: 'gold', gloss: 0.85, density: 2.7 }),
     hot: true,
     holographic: false,
   },

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest'
 import type { Artwork, Palette } from '@/api/client'
 import { show, shownOf, versionsOf } from './versions'
 
-const palette = (): Palette => ({ schema_version: 1, entries: {}, versions: {} })
+const palette = (): Palette => ({ schema_version: 1, entries: {}, colours: [], versions: {} })
 const artwork = ['a', 'b'].map((sha256) => ({ sha256 }) as Artwork)
 
 describe('versions of an artwork', () => {

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import re
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
@@ -27,6 +28,7 @@ SOURCES = {
     "boards": "density of common practice; colour and gloss by eye",
     "sugar": "index of sugar solutions by ICUMSA, density of handbooks, both from memory; colour by eye",
     "chemistry": "index and density of a handbook of chemistry and physics, from memory; colour by eye",
+    "films": "index of titania on mica, thickness by its colour, from memory; gloss by eye",
     "by eye": "all by eye, density of common practice",
 }
 """Where the figures of a material come from."""
@@ -43,6 +45,7 @@ class Known:
 
     words : that it is looked for by, beside its name and its family
     source : where its figures come from
+    own : it is the studio's, not the library's
     """
 
     key: str
@@ -51,6 +54,7 @@ class Known:
     words: str
     source: str
     material: Material
+    own: bool = False
 
     @property
     def finish(self) -> Finish:
@@ -80,16 +84,22 @@ def library() -> tuple[Known, ...]:
 
 
 def found(
-    words: str = "", *, family: str = "", finish: Finish | None = None, near: str | None = None
+    words: str = "",
+    *,
+    family: str = "",
+    finish: Finish | None = None,
+    near: str | None = None,
+    own: Sequence[Known] = (),
 ) -> list[Known]:
     """Materials of which every word begins one of theirs, of a family and a finish where these are named.
 
+    own : materials beside the library's, which come first
     near : a `#rrggbb` by which they are ordered, the nearest first (ΔE00); else as the library has them
     """
     sought = words.lower().split()
     some = [
         one
-        for one in library()
+        for one in (*own, *library())
         if (not family or one.family == family)
         and (finish is None or one.finish == finish)
         and all(any(word.startswith(part) for word in _said_of(one)) for part in sought)

@@ -5,10 +5,19 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Annotated, Any, Literal, TypeVar
 
+from coloraide import Color
 from pydantic import Field, ValidationError, model_validator
 
 from giftwrap.core.errors import PackError
-from giftwrap.core.model.document import Document, Key, Name, NonNegativeMillimetres, Sha256, Versioned
+from giftwrap.core.model.document import (
+    Document,
+    HexColour,
+    Key,
+    Name,
+    NonNegativeMillimetres,
+    Sha256,
+    Versioned,
+)
 from giftwrap.core.model.material import Clear, Cloudy, Metal, Opaque
 from giftwrap.core.model.pack import Pack
 from giftwrap.core.model.panel import Texts
@@ -33,14 +42,30 @@ class ArtworkVersions(Document):
         return self
 
 
+class BrandColour(Document):
+    """A colour of a brand; `spot` is the name of its ink, as it was typed."""
+
+    name: Name
+    hex: HexColour
+    spot: Annotated[str, Field(max_length=120)] = ""
+
+    @property
+    def lab(self) -> tuple[float, float, float]:
+        """CIE L*, a*, b* (D50, 2°)."""
+        lightness, a, b = Color(self.hex).convert("lab").coords()
+        return float(lightness), float(a), float(b)
+
+
 class Palette(Versioned):
     """Materials of a job by name. Parts refer to them, so that what should match does.
 
+    colours : of the brand
     versions : of artwork, by the file that documents name: everything placed follows
     """
 
     schema_version: Literal[1] = 1
     entries: Entries = {}
+    colours: Annotated[list[BrandColour], Field(max_length=1000)] = []
     versions: Annotated[dict[Sha256, ArtworkVersions], Field(max_length=400)] = {}
 
     def printed(self, colourway: Colourway) -> Mapping[str, str]:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import io
+
 import numpy as np
 from PIL import Image
 
@@ -11,8 +13,9 @@ from giftwrap.core.render.denoise import denoise
 from giftwrap.core.render.film import Film
 from giftwrap.core.scene.swatch import CAMERA, PICTURE_SET, swatch_scene
 
-SIZE, SAMPLES = (168, 126), 64
+SIZE, SAMPLES = (168, 126), 40
 """A swatch's picture, px, and the samples of each."""
+QUALITY = 92
 
 
 def draw_swatch(material: Material, *, size: tuple[int, int] = SIZE, samples: int = SAMPLES) -> Image.Image:
@@ -24,3 +27,10 @@ def draw_swatch(material: Material, *, size: tuple[int, int] = SIZE, samples: in
     background = linear_colour(PICTURE_SET.background)
     light = denoise(film.mean_light(background), *film.albedo_and_normal())
     return Image.fromarray(np.round(255 * encode_srgb(light)).astype(np.uint8))
+
+
+def swatch_file(material: Material) -> bytes:
+    """A chip of a material as a WebP picture. Raises RenderError as `draw_swatch` does."""
+    stream = io.BytesIO()
+    draw_swatch(material).save(stream, "WEBP", quality=QUALITY)
+    return stream.getvalue()

@@ -12,7 +12,7 @@ from giftwrap.core.materials.optics import Optics, Stance, Texels, material_opti
 from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.mesh.path import Array
 from giftwrap.core.mesh.transform import shift
-from giftwrap.core.model import Camera, Opaque, PhotoSet, Softbox, Surround, Sweep
+from giftwrap.core.model import Camera, Clear, Opaque, PhotoSet, Softbox, Surround, Sweep
 from giftwrap.core.model.material import Material
 from giftwrap.core.scene.compile import backdrop_of, lamps_of
 from giftwrap.core.scene.scene import Instance, Scene, Surface
@@ -63,10 +63,13 @@ def swatch_scene(material: Material) -> Scene:
 
 
 def _laid_over(material: Material) -> Material:
-    """What is wrapped around a part lies flat on the chip."""
-    if material.grain is None or material.grain.lies != "around":
-        return material
-    return material.model_copy(update={"grain": material.grain.model_copy(update={"lies": "over"})})
+    """What is wrapped around a part lies flat on the chip, which has no inside either."""
+    changes: dict[str, object] = {}
+    if material.grain is not None and material.grain.lies == "around":
+        changes["grain"] = material.grain.model_copy(update={"lies": "over"})
+    if isinstance(material, Clear):
+        changes["frosted"] = "both"
+    return material.model_copy(update=changes) if changes else material
 
 
 @cache

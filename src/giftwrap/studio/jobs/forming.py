@@ -15,11 +15,12 @@ from giftwrap.core.form.closures.starting import starting_closure
 from giftwrap.core.form.finishes import FINISHES
 from giftwrap.core.form.formed import form_body
 from giftwrap.core.materials.optics import METALS
-from giftwrap.core.materials.starting import starting_materials
+from giftwrap.core.materials.starting import starting_grains, starting_materials
 from giftwrap.core.model.carton import Side
 from giftwrap.core.model.closure import ClosureKind
 from giftwrap.core.model.document import Millimetres
 from giftwrap.core.model.material import Clear, Cloudy, Metal, Opaque
+from giftwrap.core.model.worked import Grain
 from giftwrap.core.things.facts import DENSITIES
 from giftwrap.core.things.picking import loop_on, moved_to, picked_on
 from giftwrap.core.things.silhouette import silhouette_svg
@@ -90,13 +91,14 @@ class StartingPointOut(Schema):
 
 
 class MaterialsOut(Schema):
-    """What a part is made of when somebody chooses a kind; and the metals there are."""
+    """What a part is made of when somebody chooses a kind; the metals there are; what patterns begin as."""
 
     clear: Clear
     cloudy: Cloudy
     opaque: Opaque
     metal: Metal
     metals: list[str]
+    grains: list[Grain]
 
 
 @router.post("/shape", response=VesselOut | CartonOut | ReceivedOut)
@@ -167,7 +169,7 @@ def lasso_label(request: HttpRequest, data: LassoIn) -> core.PickedPanel:
 @router.get("/materials", response=MaterialsOut)
 def materials(request: HttpRequest) -> Any:
     """What kinds of material begin as."""
-    return {**starting_materials(), "metals": list(METALS)}
+    return {**starting_materials(), "metals": list(METALS), "grains": list(starting_grains().values())}
 
 
 @router.post("/fill-height", response=FillOut)

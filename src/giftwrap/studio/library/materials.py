@@ -1,30 +1,69 @@
-"""Materials by name: found, and looked at."""
+"""Materials by name: found, looked at, saved; brand colours brought and handed on."""
 
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 from django.http import HttpRequest, HttpResponse
-from ninja import Query, Router, Schema
+from django.shortcuts import get_object_or_404
+from ninja import File, Query, Router, Schema
+from ninja.files import UploadedFile
 
 from giftwrap.core.errors import PackError
+from giftwrap.core.materials.colours import Found, colours_in, hex_of
+from giftwrap.core.materials.exchange import (
+    MAX_BYTES,
+    NamedMaterial,
+    read_colours,
+    read_materials,
+    write_colours,
+    write_colours_csv,
+    write_materials,
+)
 from giftwrap.core.materials.library import Finish, found, library, picture_of
 from giftwrap.core.model.document import HexColour
 from giftwrap.core.model.material import Clear, Cloudy, Metal, Opaque
+from giftwrap.core.model.palette import BrandColour
+from giftwrap.core.reading.artwork import rasterise
+from giftwrap.studio.files import attachment, contents_of, name_of
+from giftwrap.studio.library.artwork import path_of
+from giftwrap.studio.library.models import Artwork, OwnMaterial
+from giftwrap.studio.library.own_materials import keep, own_materials, picture_file
+from giftwrap.studio.numbers import Id
 from giftwrap.studio.schema import answers
 
 router = Router()
 FOR_A_DAY = "private, max-age=86400"
+LOOKED_AT = 600
+"""px that artwork is looked at for its colours."""
 Words = Annotated[str, Query(max_length=120)]
+Axis = Annotated[float, Query(ge=-200, le=200, allow_inf_nan=False)]
 
 
 class KnownOut(Schema):
-    """A material of the library; `source` says where its figures come from."""
+    """A material of the library or the studio's own; `source` says where its figures come from."""
 
     key: str
     name: str
     family: str
     finish: Finish
     source: str
+    own: bool
     material: Clear | Cloudy | Opaque | Metal
+
+
+class ColourOut(Schema):
+    """A colour of a brand, and its L*, a*, b* (D50, 2°)."""
+
+    name: str
+    hex: str
+    spot: str
+    lab: tuple[float, float, float]
+
+
+class FoundOut(Schema):
+    """The nearest colour of the screen, and its ΔE₀₀ from what was asked for."""
+
+    code: str
+    off: float
 
 
 @router.get("/material-library", response=list[KnownOut])
@@ -36,14 +75,83 @@ def find_materials(
     near: HexColour | None = None,
 ) -> Any:
     """Materials of which every word begins one of theirs; near a colour, the nearest first."""
-    return found(words, family=family, finish=finish, near=near)
+    return found(words, family=family, finish=finish, near=near, own=own_materials())
 
 
 @router.get("/material-library/{key}.webp", openapi_extra=answers("image/webp"))
 def material_picture(request: HttpRequest, key: str) -> HttpResponse:
-    """A chip of a material, lit."""
-    if not any(one.key == key for one in library()):
+    """A chip of a material, lit. One that has just been saved has none for a moment: 404."""
+    own = next((one for one in own_materials() if one.key == key), None) if key.startswith("own-") else None
+    if own is None and not any(one.key == key for one in library()):
         raise PackError(f"The library has no material “{key}”: choose one that it has.")
-    return HttpResponse(
-        picture_of(key).read_bytes(), content_type="image/webp", headers={"Cache-Control": FOR_A_DAY}
-    )
+    path = picture_file(own) if own else picture_of(key)
+    if not path.exists():
+        return HttpResponse(status=404)
+    return HttpResponse(path.read_bytes(), content_type="image/webp", headers={"Cache-Control": FOR_A_DAY})
+
+
+@router.post("/own-materials", response=list[KnownOut])
+def save_material(request: HttpRequest, data: NamedMaterial) -> Any:
+    """Save a material for every job of the studio, under a name of its own; all there are."""
+    keep([data])
+    return own_materials()
+
+
+@router.delete("/own-materials/{number}", response=list[KnownOut])
+def take_away_material(request: HttpRequest, number: Id) -> Any:
+    """Take a material away. What is made of it keeps its copy."""
+    get_object_or_404(OwnMaterial, pk=number).delete()
+    return own_materials()
+
+
+@router.get("/own-materials.json", openapi_extra=answers("application/json"))
+def export_materials(request: HttpRequest) -> HttpResponse:
+    """The studio's own as a file."""
+    named = [NamedMaterial(name=o.name, words=o.words, material=o.material) for o in own_materials()[::-1]]
+    return attachment(write_materials(named), "application/json", "materials.json")
+
+
+@router.post("/own-materials.json", response=list[KnownOut])
+def import_materials(request: HttpRequest, file: UploadedFile = File(...)) -> Any:
+    """Save all materials of a file, or none; all there are."""
+    keep(read_materials(_bytes(file, "materials"), name_of(file)))
+    return own_materials()
+
+
+@router.post("/brand-colours/file", response=list[ColourOut])
+def read_brand(request: HttpRequest, file: UploadedFile = File(...)) -> Any:
+    """Brand colours of a CSV or JSON file."""
+    return read_colours(_bytes(file, "brand colours"), name_of(file))
+
+
+@router.post("/brand-colours.{form}", openapi_extra=answers("text/csv", "application/json"))
+def write_brand(request: HttpRequest, form: Literal["csv", "json"], data: list[BrandColour]) -> HttpResponse:
+    """Brand colours as a file."""
+    written = write_colours_csv(data) if form == "csv" else write_colours(data)
+    return attachment(written, "text/csv" if form == "csv" else "application/json", f"brand-colours.{form}")
+
+
+@router.post("/brand-colours/lab", response=list[ColourOut])
+def in_lab(request: HttpRequest, data: list[BrandColour]) -> Any:
+    """Brand colours with their L*, a*, b*."""
+    return data
+
+
+@router.get("/colour-of-lab", response=FoundOut)
+def of_lab(request: HttpRequest, lightness: Axis, a: Axis, b: Axis) -> Found:
+    """The colour of the screen nearest to L*, a*, b*."""
+    return hex_of((lightness, a, b))
+
+
+@router.get("/artwork/{artwork_id}/colours", response=list[ColourOut])
+def colours_of_artwork(request: HttpRequest, artwork_id: Id) -> Any:
+    """The flat colours of an artwork, the most frequent first."""
+    artwork = get_object_or_404(Artwork, pk=artwork_id)
+    width = LOOKED_AT if artwork.aspect >= 1 else max(round(LOOKED_AT * artwork.aspect), 1)
+    picture = rasterise(path_of(artwork), artwork.kind, width, max(round(width / artwork.aspect), 1))
+    return [BrandColour(name=code, hex=code) for code in colours_in(picture)]
+
+
+def _bytes(file: UploadedFile, what: str) -> bytes:
+    source = contents_of(file, MAX_BYTES, what, "Leave out what is not needed.")
+    return source if isinstance(source, bytes) else source.read_bytes()

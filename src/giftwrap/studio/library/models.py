@@ -1,4 +1,4 @@
-"""Artwork: designers' files, stored once by their content."""
+"""Artwork: designers' files, stored once by their content. Materials that the studio has saved."""
 
 from __future__ import annotations
 
@@ -32,3 +32,18 @@ class Artwork(models.Model):
 
     def __str__(self) -> str:
         return self.filename
+
+
+class OwnMaterial(models.Model):
+    """A material of the studio's own: `document` says it in full. Parts that are made of it have a copy."""
+
+    name = models.CharField(max_length=120, unique=True)
+    words = models.CharField(max_length=200, blank=True)
+    document = models.JSONField()
+    added = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["pk"]
+
+    def __str__(self) -> str:
+        return self.name

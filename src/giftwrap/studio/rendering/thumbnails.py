@@ -1,4 +1,5 @@
 """Thumbnails of a job's shots in its colourways: which are stale, and making those anew.
+Pictures of materials that the studio has saved are made here, too.
 
 A thumbnail knows the revisions of everything it shows. When one of them changes it is stale; it stays
 to be seen until the next is there.
@@ -22,12 +23,15 @@ from django.conf import settings
 from giftwrap.core import model as core
 from giftwrap.core.errors import GiftwrapError
 from giftwrap.core.formats.whole import write_whole
+from giftwrap.core.materials.library import Known
 from giftwrap.core.model.photo_set import OfPack
 from giftwrap.core.render.job import PictureJob
 from giftwrap.core.render.proof import thumbnail
+from giftwrap.core.render.swatches import swatch_file
 from giftwrap.crew import FINAL
 from giftwrap.studio.jobs.frames import frame_of
 from giftwrap.studio.jobs.models import Job, Palette, PhotoSet, Shot
+from giftwrap.studio.library.own_materials import picture_file, without_picture
 from giftwrap.studio.pages import announce
 from giftwrap.studio.rendering.bus import bus
 from giftwrap.studio.rendering.models import Order, Thumbnail
@@ -182,12 +186,31 @@ class Thumbnailing:
         """Make one stale thumbnail; false when there is none, or something is more urgent."""
         if await Order.objects.filter(state__in=Order.OPEN).aexists():
             return False
+        material = await database_sync_to_async(without_picture)() if self.jobs else None
+        if material is not None:
+            return await self._picture(material)
         for job_id in self.jobs:
             cell = await database_sync_to_async(stale_cell)(job_id)
             if cell is not None:
                 await self._make(job_id, cell)
                 return True
         return False
+
+    async def _picture(self, material: Known) -> bool:
+        """Make the picture of a material that the studio has saved; false when it could not be made."""
+        client = bus.client()
+        if client is None:
+            return False
+        try:
+            picture = await client.submit(
+                swatch_file, material.material, pure=False, resources={FINAL: 1}, priority=PRIORITY
+            )
+        except (FutureCancelledError, OSError):
+            return False  # the process was lost: the next look makes it
+        path = picture_file(material)
+        path.parent.mkdir(parents=True, exist_ok=True)
+        await asyncio.to_thread(write_whole, path, picture)
+        return True
 
     async def _make(self, job_id: int, cell: Cell) -> None:
         picture, problem = None, ""

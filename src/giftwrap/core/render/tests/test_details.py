@@ -271,7 +271,7 @@ class PlaceTests(TestCase):
             light = _even_light(block, optics, 40, size=80, samples=64).mean(axis=1)
             heights = 40 - (np.arange(len(light)) + 0.5) * 40 / len(light)
             t = np.clip((heights - foot - 10) / 20, 0, 1)
-            np.testing.assert_allclose(light / light.max(), 1 - t * t * (3 - 2 * t), atol=0.03)
+            np.testing.assert_allclose(light / light.max(), 1 - t * t * (3 - 2 * t), atol=0.045)
 
     def test_wires_are_as_far_apart_as_they_say(self) -> None:
         """Laid paper's wires, counted: one scale apart, level, or upright once turned."""

@@ -9,10 +9,9 @@ from typing import Any
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 
 from giftwrap.core.materials.library import library, picture_of
-from giftwrap.core.render.swatches import draw_swatch
+from giftwrap.core.render.swatches import swatch_file
 
 NICE = 10
-QUALITY = 92
 
 
 class Command(BaseCommand):
@@ -35,5 +34,5 @@ class Command(BaseCommand):
         for one in wanted:
             path = picture_of(one.key)
             path.parent.mkdir(exist_ok=True)
-            draw_swatch(one.material).save(path, "WEBP", quality=QUALITY)
+            path.write_bytes(swatch_file(one.material))
         self.stdout.write(f"{len(wanted)} drawn in {time.perf_counter() - began:.0f} s")

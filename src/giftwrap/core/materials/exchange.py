@@ -1,0 +1,150 @@
+"""Materials and brand colours as open files: JSON, and CSV for colours."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+from collections.abc import Sequence
+from typing import Annotated, Any, TypeVar
+
+from pydantic import Field, TypeAdapter, ValidationError
+
+from giftwrap.core.errors import PackError
+from giftwrap.core.materials.colours import hex_of
+from giftwrap.core.model.document import Document, Name
+from giftwrap.core.model.material import Clear, Cloudy, Metal, Opaque
+from giftwrap.core.model.palette import BrandColour
+
+MAX_BYTES = 4_000_000
+MOST = 1000
+"""Materials or colours of one file."""
+_KINDS = {"materials": "materials", "colours": "brand colours"}
+_HEADS = ("name", "hex", "l", "a", "b", "spot")
+
+
+class NamedMaterial(Document):
+    """A material as it is handed from studio to studio."""
+
+    name: Name
+    words: Annotated[str, Field(max_length=200)] = ""
+    material: Annotated[Clear | Cloudy | Opaque | Metal, Field(discriminator="kind")]
+
+
+T = TypeVar("T")
+_MATERIALS = TypeAdapter(list[NamedMaterial])
+_COLOURS = TypeAdapter(list[BrandColour])
+
+
+def write_materials(materials: Sequence[NamedMaterial]) -> bytes:
+    """JSON: `{"materials": [{"name", "words", "material"}]}`."""
+    return _written({"materials": _MATERIALS.dump_python(list(materials), mode="json")})
+
+
+def read_materials(data: bytes, name: str) -> list[NamedMaterial]:
+    """What `write_materials` wrote. Raises PackError that says what is wrong, and where."""
+    return _validated(_MATERIALS, _listed(data, name, "materials"), name)
+
+
+def write_colours(colours: Sequence[BrandColour]) -> bytes:
+    """JSON: `{"colours": [{"name", "hex", "spot"}]}`."""
+    return _written({"colours": _COLOURS.dump_python(list(colours), mode="json")})
+
+
+def write_colours_csv(colours: Sequence[BrandColour]) -> bytes:
+    """One colour a line: name, hex, L*, a*, b* and spot."""
+    stream = io.StringIO()
+    lines = csv.writer(stream, lineterminator="\r\n")  # RFC 4180
+    lines.writerow(["name", "hex", "L", "a", "b", "spot"])
+    for one in colours:
+        lines.writerow([one.name, one.hex, *(f"{value:.2f}" for value in one.lab), one.spot])
+    return stream.getvalue().encode()
+
+
+def read_colours(data: bytes, name: str) -> list[BrandColour]:
+    """Brand colours of a JSON or CSV file; Lab counts where there is no hex.
+
+    Raises PackError that says what is wrong, and where.
+    """
+    if name.lower().endswith(".csv"):
+        return _validated(_COLOURS, _lines(data, name), name, first=2, of="line")
+    return _validated(_COLOURS, _listed(data, name, "colours"), name)
+
+
+def _written(value: Any) -> bytes:
+    return (json.dumps(value, ensure_ascii=False, indent=1) + "\n").encode()
+
+
+def _text(data: bytes, name: str) -> str:
+    if len(data) > MAX_BYTES:
+        raise PackError(f"{name} is {len(data) / 1e6:.0f} MB: it may be at most {MAX_BYTES / 1e6:.0f} MB.")
+    try:
+        return data.decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        raise PackError(f"{name} is not text in UTF-8 (byte {error.start}): save it as that.") from None
+
+
+def _listed(data: bytes, name: str, what: str) -> list[Any]:
+    try:
+        whole = json.loads(_text(data, name))
+    except json.JSONDecodeError as error:
+        raise PackError(
+            f"{name} is not JSON: {error.msg.lower()} in line {error.lineno}, column {error.colno}."
+        ) from None
+    except RecursionError:
+        raise PackError(f"{name} is not JSON that can be read: it goes too deep.") from None
+    found = whole.get(what) if isinstance(whole, dict) else None
+    if not isinstance(found, list):
+        raise PackError(f"{name} has no list of {_KINDS[what]}: it begins with {{“{what}”: [ … ]}}.")
+    if len(found) > MOST:
+        raise PackError(f"{name} has {len(found)} {_KINDS[what]}: at most {MOST} can be brought at once.")
+    return found
+
+
+def _lines(data: bytes, name: str) -> list[dict[str, Any]]:
+    text = _text(data, name)
+    first = text.split("\n", 1)[0]
+    divider = max(";,\t", key=first.count)
+    rows = list(csv.reader(io.StringIO(text), delimiter=divider))
+    heads = [head.strip().lower().rstrip("*") for head in rows[0]] if rows else []
+    if "name" not in heads or not ({"hex"} <= set(heads) or {"l", "a", "b"} <= set(heads)):
+        raise PackError(f"{name}, line 1: it needs columns “name” and “hex”, or “name”, “L”, “a” and “b”.")
+    if len(rows) - 1 > MOST:
+        raise PackError(f"{name} has {len(rows) - 1} brand colours: at most {MOST} can be brought at once.")
+    found = []
+    for number, row in enumerate(rows[1:], start=2):
+        said = {head: value.strip() for head, value in zip(heads, row, strict=False) if head in _HEADS}
+        if not any(said.values()):
+            continue
+        found.append(_colour(said, f"{name}, line {number}"))
+    return found
+
+
+def _colour(said: dict[str, str], where: str) -> dict[str, Any]:
+    code = said.get("hex", "")
+    if not code:
+        try:
+            lightness, a, b = (float(said[axis].replace(",", ".")) for axis in ("l", "a", "b"))
+        except (KeyError, ValueError):
+            raise PackError(
+                f"{where}: “{said.get('name', '')}” has neither a hex nor three numbers of Lab."
+            ) from None
+        code = hex_of((lightness, a, b)).code
+    return {
+        "name": said.get("name", ""),
+        "hex": code if code.startswith("#") else f"#{code}",
+        "spot": said.get("spot", ""),
+    }
+
+
+def _validated(
+    kind: TypeAdapter[list[T]], values: Any, name: str, *, first: int = 1, of: str = "number"
+) -> list[T]:
+    try:
+        return kind.validate_python(values)
+    except ValidationError as error:
+        wrong = error.errors()[0]
+        number, *field = wrong["loc"]
+        place = " ".join(str(part) for part in field if part not in ("clear", "cloudy", "opaque", "metal"))
+        said = f", {place}" if place else ""
+        raise PackError(f"{name}, {of} {int(number) + first}{said}: {wrong['msg']}.") from None

@@ -1,0 +1,73 @@
+"""Materials of the studio's own: saved, taken away, pictured, handed on as JSON."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import logging
+from collections.abc import Sequence
+from pathlib import Path
+
+from django.conf import settings
+from django.db import transaction
+from pydantic import TypeAdapter, ValidationError
+
+from giftwrap.core.errors import PackError
+from giftwrap.core.materials.exchange import NamedMaterial
+from giftwrap.core.materials.library import Known
+from giftwrap.core.model.document import told_apart
+from giftwrap.studio.library.models import OwnMaterial
+
+log = logging.getLogger(__name__)
+
+FAMILY = "Our own"
+MOST = 2000
+"""Materials of a studio."""
+_NAMED: TypeAdapter[NamedMaterial] = TypeAdapter(NamedMaterial)
+
+
+def own_materials() -> list[Known]:
+    """All of them, the latest first. What cannot be read any more is left out, and the log says so."""
+    found = []
+    for row in OwnMaterial.objects.order_by("-pk"):
+        try:
+            named = _NAMED.validate_python({"name": row.name, "words": row.words, "material": row.document})
+        except ValidationError:
+            log.exception("The studio's material “%s” cannot be read.", row.name)
+            continue
+        found.append(
+            Known(f"own-{row.pk}", row.name, FAMILY, row.words, "saved here", named.material, own=True)
+        )
+    return found
+
+
+def keep(materials: Sequence[NamedMaterial]) -> list[int]:
+    """Save materials, each under a name of its own; all of them or none. Returns their numbers.
+
+    Raises PackError when there are too many.
+    """
+    with transaction.atomic():
+        taken = set(OwnMaterial.objects.values_list("name", flat=True))
+        if len(taken) + len(materials) > MOST:
+            raise PackError(f"A studio keeps at most {MOST} materials: take some away first.")
+        numbers = []
+        for one in materials:
+            name = told_apart(one.name, taken)
+            taken.add(name)
+            row = OwnMaterial.objects.create(
+                name=name, words=one.words, document=one.material.model_dump(mode="json")
+            )
+            numbers.append(row.pk)
+    return numbers
+
+
+def picture_file(one: Known) -> Path:
+    """Where the picture of a material lies: equal ones share it."""
+    told = json.dumps(one.material.model_dump(mode="json"), sort_keys=True).encode()
+    folder: Path = settings.RENDERS_DIR / "materials"
+    return folder / f"{hashlib.sha256(told).hexdigest()[:40]}.webp"
+
+
+def without_picture() -> Known | None:
+    """The first material that has no picture yet."""
+    return next((one for one in own_materials() if not picture_file(one).exists()), None)

@@ -1,0 +1,173 @@
+<script setup lang="ts">
+import { computed, inject, type Ref } from 'vue'
+
+import type { Fade, Film, Grain, Material, StartingMaterials } from '@/api/client'
+import ColourInput from './ColourInput.vue'
+import QuantityInput from './QuantityInput.vue'
+import ShareInput from './ShareInput.vue'
+
+/** What is done to a material: a pattern on or through it, a fade along the height, a thin film. */
+const props = defineProps<{ material: Material; label: string }>()
+const emit = defineEmits<{ change: [part: { grain?: Grain | null; fade?: Fade | null; film?: Film | null }] }>()
+
+const FADE: Fade = { begins: 10, whole: 40, colour: '#ffffff', cover: 1, gloss: 0.6 }
+const FILM: Film = { thickness: 300, refractive_index: 2.3 }
+const starting = inject<Ref<StartingMaterials | null>>('materials')!
+const grain = computed(() => props.material.grain ?? null)
+const fade = computed(() => props.material.fade ?? null)
+const film = computed(() => props.material.film ?? null)
+const slug = computed(() => props.label.toLowerCase().replace(/\W+/g, '-'))
+const chosen = (event: Event) => (event.target as HTMLSelectElement).value
+
+/** Another pattern, as it begins; it keeps how it lies turned. */
+function choose(pattern: string): void {
+  const found = starting.value?.grains.find((one) => one.pattern === pattern)
+  emit('change', { grain: found ? { ...found } : null })
+}
+const turnGrain = (part: Partial<Grain>) => emit('change', { grain: { ...grain.value!, ...part } })
+const turnFade = (part: Partial<Fade>) => emit('change', { fade: { ...fade.value!, ...part } })
+const turnFilm = (part: Partial<Film>) => emit('change', { film: { ...film.value!, ...part } })
+</script>
+
+<template>
+  <span class="work">
+    Pattern:
+    <select
+      class="kind"
+      :value="grain?.pattern ?? ''"
+      :aria-label="`${label}: pattern`"
+      :data-test="`pattern-${slug}`"
+      @change="choose(chosen($event))"
+    >
+      <option value="">none</option>
+      <option v-for="one in starting?.grains" :key="one.pattern" :value="one.pattern">{{ one.pattern }}</option></select
+    ><template v-if="grain">
+      of
+      <QuantityInput
+        :label="`${label} pattern scale`"
+        unit="mm"
+        :value="grain.scale"
+        :min="0.02"
+        :max="500"
+        :step="grain.scale < 1 ? 0.05 : 0.5"
+        :digits="2"
+        @change="(v) => turnGrain({ scale: v })"
+      />
+      <select
+        class="kind"
+        :value="grain.lies"
+        :aria-label="`${label}: how the pattern lies`"
+        @change="turnGrain({ lies: chosen($event) as Grain['lies'] })"
+      >
+        <option value="around">around it</option>
+        <option value="over">over each side</option>
+        <option value="through">through it</option></select
+      >, turned
+      <QuantityInput
+        :label="`${label} pattern turn`"
+        unit="°"
+        :value="grain.turn"
+        :min="-360"
+        :max="360"
+        :step="15"
+        :digits="0"
+        @change="(v) => turnGrain({ turn: v })"
+      />,
+      <ShareInput :label="`${label} pattern share`" :value="grain.share" @change="(v) => turnGrain({ share: v })" /> in
+      <ColourInput
+        :label="`${label} pattern colour`"
+        :value="grain.colour"
+        @change="(v) => turnGrain({ colour: v })"
+      />,
+      <QuantityInput
+        :label="`${label} pattern depth`"
+        unit="mm"
+        :value="grain.depth"
+        :min="0"
+        :max="20"
+        :step="0.02"
+        :digits="3"
+        @change="(v) => turnGrain({ depth: v })"
+      />
+      deep,
+      <ShareInput
+        :label="`${label} pattern combed`"
+        :value="grain.brushed"
+        @change="(v) => turnGrain({ brushed: v })"
+      />
+      combed</template
+    >.
+    <template v-if="fade">
+      From
+      <QuantityInput
+        :label="`${label} fade begins`"
+        unit="mm"
+        :value="fade.begins"
+        :min="-2000"
+        :max="5000"
+        :step="1"
+        @change="(v) => turnFade({ begins: v })"
+      />
+      to
+      <QuantityInput
+        :label="`${label} fade whole`"
+        unit="mm"
+        :value="fade.whole"
+        :min="-2000"
+        :max="5000"
+        :step="1"
+        @change="(v) => turnFade({ whole: v })"
+      />
+      above its foot it fades to
+      <ColourInput :label="`${label} fade colour`" :value="fade.colour" @change="(v) => turnFade({ colour: v })" />,
+      <ShareInput :label="`${label} fade covers`" :value="fade.cover" @change="(v) => turnFade({ cover: v })" />
+      covering,
+      <ShareInput :label="`${label} fade gloss`" :value="fade.gloss" @change="(v) => turnFade({ gloss: v })" /> gloss
+      <button type="button" class="aside" @click="emit('change', { fade: null })">No fade</button>
+    </template>
+    <template v-if="film">
+      Under a film of
+      <QuantityInput
+        :label="`${label} film thickness`"
+        unit="nm"
+        :value="film.thickness"
+        :min="10"
+        :max="2000"
+        :step="10"
+        :digits="0"
+        @change="(v) => turnFilm({ thickness: v })"
+      />, index
+      <QuantityInput
+        :label="`${label} film index`"
+        unit=""
+        :value="film.refractive_index"
+        :min="1.2"
+        :max="3"
+        :step="0.05"
+        :digits="2"
+        @change="(v) => turnFilm({ refractive_index: v })"
+      />
+      <button type="button" class="aside" @click="emit('change', { film: null })">No film</button>
+    </template>
+    <button
+      v-if="!fade"
+      type="button"
+      class="aside"
+      :data-test="`fade-${slug}`"
+      title="Sprayed or dipped: another look that sets in along the height"
+      @click="emit('change', { fade: { ...FADE } })"
+    >
+      Fade
+    </button>
+    <button
+      v-if="!film"
+      type="button"
+      class="aside"
+      :data-test="`film-${slug}`"
+      title="Pearl, lustre, coated glass: colours of a thin film"
+      @click="emit('change', { film: { ...FILM } })"
+    >
+      Film
+    </button>
+  </span>
+</template>
