@@ -155,7 +155,9 @@ class PumpBottleTests(FormingTestCase):
         self.wait(lambda: "its own mix" in self.marked("choose-body").text, "another than that")
 
     def materials(self) -> list[str]:
-        shown = self.browser.find_elements(By.CSS_SELECTOR, "[data-test='material-tray'] li button")
+        shown = self.browser.find_elements(
+            By.CSS_SELECTOR, "[data-test='material-tray'] [data-test^='material-']"
+        )
         return [str(one.get_attribute("data-test")) for one in shown]
 
     def test_nothing_a_hand_does_loses_the_last_good_pack(self) -> None:

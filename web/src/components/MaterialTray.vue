@@ -22,11 +22,11 @@ const found = ref<Known[]>([])
 const problem = ref('')
 const search = ref<HTMLInputElement>()
 const fits = (one: Known) => props.kinds.includes(one.material.kind)
-const families = computed(() => [...new Set(all.value.filter(fits).map((one) => one.family))])
+const families = computed(() => [...new Set(all.value.map((one) => one.family))])
 const recent = ref(lately())
 const liked = ref(favourites())
 const sought = computed(() => Boolean(words.value || family.value || finish.value || near.value))
-const named = (keys: string[]) => keys.flatMap((key) => all.value.find((one) => one.key === key && fits(one)) ?? [])
+const named = (keys: string[]) => keys.flatMap((key) => all.value.find((one) => one.key === key) ?? [])
 /** What is wanted most often, as long as nothing is looked for. */
 const before = computed(() =>
   [
@@ -35,7 +35,7 @@ const before = computed(() =>
   ].filter((group) => !sought.value && group.materials.length),
 )
 const groups = computed(() => {
-  const shown = found.value.filter(fits)
+  const shown = found.value
   if (near.value) return [{ name: 'The nearest first', materials: shown }]
   const own = [...new Set(shown.map((one) => one.family))].map((name) => ({
     name,
@@ -104,6 +104,7 @@ function carry(event: PointerEvent, one: Known): void {
 }
 function choose(one: Known): void {
   if (justCarried) return void (justCarried = false)
+  if (!fits(one)) return
   chose(one.key)
   emit('choose', JSON.parse(JSON.stringify(one.material)) as Material)
 }
@@ -153,7 +154,10 @@ onBeforeUnmount(() => window.removeEventListener('keydown', leave))
               <button
                 type="button"
                 :aria-pressed="one.key === chosen"
-                :title="one.source"
+                :class="{ misfit: !fits(one) }"
+                :title="
+                  fits(one) ? one.source : `${label} cannot be ${one.material.kind}: carry it onto a part that can`
+                "
                 :data-test="`material-${one.key}`"
                 @pointerdown="carry($event, one)"
                 @click="choose(one)"
@@ -321,6 +325,9 @@ li button:focus-visible {
 }
 li button[aria-pressed='true'] {
   border-color: var(--ribbon);
+}
+.misfit {
+  opacity: 0.6;
 }
 img {
   background: #d9d3c6;

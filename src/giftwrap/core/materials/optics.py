@@ -226,17 +226,24 @@ def printed_optics(
     behind: Texels | None = None,
     metal: str | None = None,
     front: Medium = AIR,
+    stance: Stance = UPRIGHT,
 ) -> Optics:
-    """A printed sheet of a stock.
+    """A printed sheet of a stock, which keeps the stock's relief and fuzz.
 
     metal : what its metal texels are; their colour is a tint of it
     """
     opaque = (
-        stock if isinstance(stock, Opaque) else Opaque(gloss=stock.gloss if isinstance(stock, Metal) else 1.0)
+        stock
+        if isinstance(stock, Opaque)
+        else Opaque(gloss=stock.gloss if isinstance(stock, Metal) else 1.0, grain=stock.grain)
     )
     n, k = METALS[metal] if metal else (WHITE, BLACK)
-    plain = replace(surface_optics(opaque, front=front), detail=None)
+    plain = surface_optics(opaque.model_copy(update=PRINTED_OVER), front=front, stance=stance)
     return replace(plain, texels=texels, behind=behind, n=n, k=k)
+
+
+PRINTED_OVER = {"fade": None, "film": None, "passes": 0.0}
+"""What is not seen of a stock under print."""
 
 
 def metal_shine(metal: str) -> Colour:

@@ -31,17 +31,15 @@ EDGE_RANGE = 20.0
 class Pattern:
     """One period.
 
-    tone : (nz, ny, nx) 0..1, from the material's colour to that of its pattern
-    gloss : the same, how much glossier (above a half) or duller a place is; of wood, how its rings wander
-    height : the same, from the lowest to the highest place
+    texels : (nz, ny, nx) uint32. The lowest 8 bits are its tone, from the material's colour to that of the
+        pattern; the next 8 its gloss, how much glossier (above a half) or duller a place is, or of wood, how
+        its rings wander; the upper 16 its height, from the lowest to the highest place
     period : what it takes up across, up and deep in multiples of its scale
     rings : it has rings about its grain, one to each step of its scale
     edges : its tone is that of gloss where height is over a half, with an edge; it has no relief
     """
 
-    tone: Values
-    gloss: Values
-    height: Values
+    texels: NDArray[np.uint32]
     period: tuple[float, float, float]
     rings: bool = False
     edges: float = 0.0
@@ -49,7 +47,7 @@ class Pattern:
     @property
     def solid(self) -> bool:
         """Whether it goes through a body rather than lying on it."""
-        return len(self.tone) > 1
+        return len(self.texels) > 1
 
 
 @cache
@@ -121,22 +119,27 @@ def _apart(rng: np.random.Generator, count: int, sides: NDArray[np.float64]) -> 
     return points[:count]
 
 
+def _packed(tone: Any, gloss: Any, height: Any, shape: tuple[int, int, int]) -> NDArray[np.uint32]:
+    """Texels of values between 0 and 1."""
+    word = np.zeros(shape, np.uint32)
+    for values, most, shift in ((tone, 255, 0), (gloss, 255, 8), (height, 65535, 16)):
+        word |= np.round(most * np.clip(values, 0, 1)).astype(np.uint32) << shift
+    word.setflags(write=False)
+    return word
+
+
 def _sheet(tone: Any, gloss: Any, height: Any, period: tuple[float, float]) -> Pattern:
-    flat = [np.broadcast_to(np.asarray(v, np.float32), (SHEET, SHEET))[None] for v in (tone, gloss, height)]
-    return Pattern(flat[0], flat[1], flat[2], (*period, 1.0))
+    return Pattern(_packed(tone, gloss, height, (1, SHEET, SHEET)), (*period, 1.0))
 
 
 def _block(tone: Any, gloss: Any, height: Any, period: float, *, rings: bool = False) -> Pattern:
-    shape = (BLOCK, BLOCK, BLOCK)
-    solid = [np.broadcast_to(np.asarray(v, np.float32), shape) for v in (tone, gloss, height)]
-    return Pattern(solid[0], solid[1], solid[2], (period, period, period), rings)
+    return Pattern(_packed(tone, gloss, height, (BLOCK,) * 3), (period, period, period), rings)
 
 
 def _edged(inside: Any, period: float, shade: Any) -> Pattern:
     """A block of what has sharp edges: the distance to them, in shares of the period, positive inside."""
-    near = np.asarray(np.clip(0.5 + inside * EDGE_RANGE, 0, 1), np.float32)
-    dull = np.asarray(shade, np.float32)
-    return Pattern(near * 0, dull, near, (period, period, period), edges=0.5 * BLOCK / EDGE_RANGE * 4)
+    texels = _packed(0.0, shade, 0.5 + inside * EDGE_RANGE, (BLOCK,) * 3)
+    return Pattern(texels, (period, period, period), edges=2 * BLOCK / EDGE_RANGE)
 
 
 def _brushed(rng: np.random.Generator) -> Pattern:

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, lru_cache
 from typing import TYPE_CHECKING, Any
 
 import drjit as dr
@@ -93,19 +93,12 @@ class DetailStore:
     def __init__(self, details: Sequence[Detail]) -> None:
         names = sorted({one.grain.pattern for one in details if one.grain is not None})
         films = list(dict.fromkeys((one.film, one.under) for one in details if one.film is not None))
-        sizes, texels = [], []
-        start = 0
-        for name in names:
-            sizes.append([start, *pattern(name).tone.shape[::-1]])
-            texels.append(_packed(name))
-            start += len(texels[-1])
-        self._sizes = aligned(UInt32, [*sizes, [0, 1, 1, 1]])
-        self._texels = aligned(UInt32, np.concatenate([*texels, np.zeros(1, np.uint32)]))
+        self._sizes, self._texels = _texels_of(tuple(names))
         self._rows = aligned(
             Float, np.array([*(_row(d, names, films) for d in details), _row(Detail(), [], [])])
         )
         self.films = Films([_film_table(*film) for film in films])
-        dr.eval(self._sizes, self._texels, self._rows)
+        dr.eval(self._rows)
 
     @dr.syntax
     def at(self, number: UInt32, place: Triangle, chance: Float, active: Bool) -> Detailed:
@@ -298,7 +291,7 @@ def _grain_numbers(grain: Grain | None, made: Pattern | None, number: int, radiu
     repeat = up if abs(np.sin(turn)) > LEVEL else across
     round_ = 2 * np.pi * radius
     girth = max(1, round(round_ / repeat)) * repeat / (2 * np.pi)  # so that it meets itself
-    columns, rows, layers = made.tone.shape[::-1]
+    columns, rows, layers = made.texels.shape[::-1]
     lies = {"around": AROUND, "through": THROUGH, "over": OVER}[grain.lies]
     colour = linear_colour(grain.colour)
     stretch = (1 - 0.985 * grain.brushed) ** 0.5
@@ -320,6 +313,21 @@ def _fade_numbers(fade: Fade | None, width: float) -> list[float]:
     return [fade.begins, 1 / length, fade.cover, width, *linear_colour(fade.colour), 0.0]
 
 
+@lru_cache(maxsize=4)
+def _texels_of(names: tuple[PatternName, ...]) -> tuple[UInt32, UInt32]:
+    """Where patterns begin and how many texels each has every way; all their texels."""
+    made = [pattern(name).texels for name in names]
+    starts = np.cumsum([0, *(one.size for one in made)])
+    sizes = [[start, *one.shape[::-1]] for start, one in zip(starts, made, strict=False)]
+    nothing = np.zeros(1, np.uint32)
+    found = (
+        aligned(UInt32, np.array([*sizes, [0, 1, 1, 1]], np.uint32)),
+        aligned(UInt32, np.concatenate([*(one.ravel() for one in made), nothing])),
+    )
+    dr.eval(found)
+    return found
+
+
 _COSINES = np.linspace(0, 1, STEPS)
 _EVEN = np.gradient(_COSINES**2) * np.where((_COSINES == 0) | (_COSINES == 1), 0.5, 1.0)
 _EVEN /= _EVEN.sum()
@@ -331,11 +339,3 @@ def _film_table(film: Film, under: tuple[Colour, Colour]) -> NDArray[np.float32]
     n, k = (np.array(values) for values in under)
     found = film_mirrors(_COSINES, thickness=film.thickness, film=film.refractive_index, n=n, k=k)
     return np.column_stack([found, np.zeros(STEPS)]).astype(np.float32)
-
-
-@cache
-def _packed(name: PatternName) -> NDArray[np.uint32]:
-    made = pattern(name)
-    tone, gloss = (np.round(255 * np.clip(v, 0, 1)).astype(np.uint32) for v in (made.tone, made.gloss))
-    height = np.round(65535 * np.clip(made.height, 0, 1)).astype(np.uint32)
-    return np.asarray(tone | (gloss << 8) | (height << 16)).ravel()

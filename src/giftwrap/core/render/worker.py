@@ -8,8 +8,11 @@ from __future__ import annotations
 
 import logging
 import os
+import threading
+import time
 
 from giftwrap.core.errors import RenderError
+from giftwrap.core.materials.patterns import NAMES, pattern
 from giftwrap.core.model import Frame
 from giftwrap.core.reading import start_reading
 from giftwrap.core.render.engine import light_engine
@@ -19,6 +22,8 @@ from giftwrap.core.stage.starting import starting_set, starting_shot
 from giftwrap.core.things.starting import starting_pack
 
 log = logging.getLogger(__name__)
+
+PATTERNS_AFTER_S, NICE = 8.0, 15
 
 
 def warm_up_process() -> None:
@@ -32,6 +37,15 @@ def warm_up_process() -> None:
         warm_up()
     except RenderError as error:
         log.error("%s", error.message)
+    threading.Thread(target=_make_patterns, name="patterns", daemon=True).start()
+
+
+def _make_patterns() -> None:
+    """Make every pattern of materials before somebody asks for it: after the start, and behind all else."""
+    time.sleep(PATTERNS_AFTER_S)
+    os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), NICE)
+    for name in NAMES:
+        pattern(name)
 
 
 def use_threads(count: int) -> None:

@@ -176,7 +176,7 @@ def _surface(
         panel = thing.panels[piece.panel]
         sheet = print_panel(panel, artwork, ppi=print_ppi)
         optics = printed_optics(
-            panel.made_of, sheet.face, behind=sheet.behind, metal=sheet.metal, front=front
+            panel.made_of, sheet.face, behind=sheet.behind, metal=sheet.metal, front=front, stance=stance
         )
     else:
         optics = material_optics(material, front=front, stance=stance)

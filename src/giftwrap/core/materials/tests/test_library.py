@@ -125,6 +125,6 @@ class FiguresTests(TestCase):
         for one in library():
             with self.subTest(one.name):
                 if isinstance(one.material, Metal):
-                    self.assertIn("measured", one.source)
+                    self.assertIn("titania" if one.material.film else "measured", one.source)
                 elif isinstance(one.material, Cloudy):
                     self.assertLess(Color(one.material.colour).convert("lab-d65")["l"], 99.0)
