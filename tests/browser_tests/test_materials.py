@@ -27,6 +27,7 @@ class MaterialTests(BrowserTestCase):
         self.edited()
         self.picked_from_a_picture()
         self.named_by_the_brand()
+        self.matched_as_it_is_seen()
         self.kept_and_used_in_another_job()
 
     def form(self) -> dict:
@@ -158,6 +159,16 @@ class MaterialTests(BrowserTestCase):
         self.saved()
         colours = self.job()["palette"]["document"]["colours"]
         self.assertEqual([one["name"] for one in colours], ["Leaf", "Damson"])
+
+    def matched_as_it_is_seen(self) -> None:
+        """Made to look, in its light, like a colour; what is left is said."""
+        own = self.form()["body"]["material"]["colour"]
+        self.wait(lambda: self.browser.find_elements(By.CSS_SELECTOR, ".round-view img"), "the proof")
+        self.opened("match-body").click()
+        self.marked("brand-Damson").click()
+        self.marked("close-colours").click()
+        self.wait(lambda: "ΔE₀₀" in self.marked("matched-body").text, "how close it comes")
+        self.wait(lambda: self.form()["body"]["material"]["colour"] != own, "another colour")
 
     def kept_and_used_in_another_job(self) -> None:
         made = self.form()["body"]["material"]

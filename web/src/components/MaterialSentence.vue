@@ -7,11 +7,19 @@ import { usePalette } from '@/composables/palette'
 import ColourInput from './ColourInput.vue'
 import MaterialTray from './MaterialTray.vue'
 import QuantityInput from './QuantityInput.vue'
+import SeenMatch from './SeenMatch.vue'
 import ShareInput from './ShareInput.vue'
 import WorkSentence from './WorkSentence.vue'
 
 /** `plain` says it in full, whatever the palette has. */
-const props = defineProps<{ material: Made; kinds: Material['kind'][]; label: string; plain?: boolean }>()
+const props = defineProps<{
+  material: Made
+  kinds: Material['kind'][]
+  label: string
+  plain?: boolean
+  /** The part of the pack in the proof that is made of it. */
+  part?: string
+}>()
 const emit = defineEmits<{ change: [material: Made] }>()
 
 const WORDS: Record<Material['kind'], string> = { clear: 'clear', cloudy: 'cloudy', opaque: 'opaque', metal: 'metal' }
@@ -234,6 +242,13 @@ async function keep(): Promise<void> {
       @change="(v) => set({ density: v })"
     />.
   </template>
+  <SeenMatch
+    v-if="part && shown && shown.kind !== 'clear'"
+    :material="shown"
+    :part="part"
+    :label="label"
+    @change="change"
+  />
   <WorkSentence v-if="shown" :material="shown" :label="label" @change="set" />
   <template v-if="palette">
     <form v-if="naming" class="naming" @submit.prevent="keep" @keydown.esc="naming = null">

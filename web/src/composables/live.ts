@@ -1,6 +1,16 @@
 import { onScopeDispose, ref, shallowRef } from 'vue'
 
-import type { Colourway, OrderNews, Pack, Palette, PhotoSet, Shot, Thumbnail } from '@/api/client'
+import {
+  type Colourway,
+  type Material,
+  NO_ANSWER,
+  type OrderNews,
+  type Pack,
+  type Palette,
+  type PhotoSet,
+  type Shot,
+  type Thumbnail,
+} from '@/api/client'
 
 const RECONNECT_MS = 1000
 
@@ -39,6 +49,15 @@ export interface ProofWish {
   dress?: Colourway | null
 }
 
+/** What a part has to be made of to look like a colour, how it looks then, and ΔE₀₀ from what was asked for. */
+export interface Matched {
+  material: Material
+  seen: string
+  off: number
+  why: string
+  problem: string
+}
+
 export type LiveEvent =
   | { type: 'order'; job: number; order: OrderNews }
   | { type: 'document'; kind: 'pack' | 'set' | 'shot' | 'palette' | 'colourway'; id: number; revision: number }
@@ -48,6 +67,7 @@ export type LiveEvent =
   | { type: 'proof-failed'; message: string; number?: number }
   | { type: 'proof-waits'; message: string }
   | { type: 'room'; words: string }
+  | ({ type: 'matched'; number: number } & Partial<Matched>)
 
 /**
  * The live channel of a job: events come out, proof wishes go in. It connects again by itself and says
@@ -63,6 +83,8 @@ export function useLive(slug: string, onEvent: (event: LiveEvent) => void, onRet
   let wanted: ProofWish | null = null
   let known: Partial<ProofWish> = {}
   let number = 0
+  let matching = 0
+  const matches = new Map<number, (found: Partial<Matched>) => void>()
   let closed = false
   let lost = false
 
@@ -84,6 +106,8 @@ export function useLive(slug: string, onEvent: (event: LiveEvent) => void, onRet
     socket.onclose = () => {
       connected.value = false
       lost = true
+      for (const resolve of matches.values()) resolve({ problem: NO_ANSWER })
+      matches.clear()
       if (!closed) setTimeout(connect, RECONNECT_MS)
     }
   }
@@ -94,7 +118,10 @@ export function useLive(slug: string, onEvent: (event: LiveEvent) => void, onRet
       proofWaits.value = ''
     } else if (event.type === 'proof-waits') proofWaits.value = event.message
     else if (event.type === 'room') room.value = event.words
-    else onEvent(event)
+    else if (event.type === 'matched') {
+      matches.get(event.number)?.(event)
+      matches.delete(event.number)
+    } else onEvent(event)
   }
 
   function show(data: ArrayBuffer): void {
@@ -135,6 +162,15 @@ export function useLive(slug: string, onEvent: (event: LiveEvent) => void, onRet
     known = wish
   }
 
+  /** Find what a part of the pack in the proof has to be made of to look like a colour of it. */
+  function match(part: string, material: Material, target: string): Promise<Partial<Matched>> {
+    matching += 1
+    const match = { number: matching, part, material, target }
+    if (socket?.readyState !== WebSocket.OPEN) return Promise.resolve({ problem: NO_ANSWER })
+    socket.send(JSON.stringify({ type: 'match', match }))
+    return new Promise((resolve) => matches.set(match.number, resolve))
+  }
+
   /** Stop refining. What has come stays. */
   function hold(): void {
     wanted = null
@@ -160,7 +196,7 @@ export function useLive(slug: string, onEvent: (event: LiveEvent) => void, onRet
     leave()
   })
   connect()
-  return { connected, proof, proofProblem, proofWaits, room, ask, hold }
+  return { connected, proof, proofProblem, proofWaits, room, ask, match, hold }
 }
 
 export type Live = ReturnType<typeof useLive>

@@ -5,12 +5,14 @@ import { computed, ref } from 'vue'
 import { answer, api, type Closure, type Finish, type Made, type VesselPack, wordsFor } from '@/api/client'
 import MaterialSentence from '@/components/MaterialSentence.vue'
 import QuantityInput from '@/components/QuantityInput.vue'
+import { partOfField } from './materials'
 import { useCarried } from '@/stores/carried'
 import FieldRows from './FieldRows.vue'
 import { CLOSURES, type Field } from './fields'
 
 const props = defineProps<{
   pack: VesselPack
+  parts: string[]
   packName: string
   badPlace: string
   edit: (change: (document: VesselPack) => void) => void
@@ -109,6 +111,7 @@ const materialOf = (name: string) => (closure.value as unknown as Record<string,
       {{ m.label }}:
       <MaterialSentence
         :label="m.label"
+        :part="partOfField(m.name, parts)"
         :material="materialOf(m.name)"
         :kinds="m.kinds"
         @change="(v) => set({ [m.name]: v })"

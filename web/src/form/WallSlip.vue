@@ -98,6 +98,7 @@ const key = (name: string) => name as ZoneName
     It is
     <MaterialSentence
       label="Body"
+      part="body"
       :material="pack.form.body.material"
       :kinds="['clear', 'cloudy', 'opaque', 'metal']"
       @change="(m) => edit((d) => (d.form.body.material = m as Body['material']))"

@@ -10,6 +10,13 @@ const FIELDS: Record<string, string> = {
   head: 'head',
 }
 
+/** The part that a field of a closure says what it is made of, among those that there are. */
+export const partOfField = (field: string, parts: readonly string[]): string | undefined =>
+  parts.find(
+    (part) =>
+      !['body', 'contents'].includes(part) && !part.startsWith('label-') && (FIELDS[part] ?? 'material') === field,
+  )
+
 /** The received models in a pack: what it is formed as, and those that were added. */
 function modelsIn(pack: Pack): Received[] {
   const own = pack.form.kind === 'received' ? [pack.form] : []

@@ -106,6 +106,7 @@ const merge = () =>
               :material="part.material as Made"
               :kinds="[...KINDS]"
               :label="part.name"
+              :part="part.name"
               @change="(m) => change(part.name, { material: m as ReceivedPart['material'] })"
             />
           </p>

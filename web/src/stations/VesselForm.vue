@@ -304,7 +304,13 @@ function takeProfile(profile: Corner[]): void {
       <details data-test="slip-closure">
         <summary>Finish and closure</summary>
         <fieldset :disabled="closureLocked">
-          <ClosureSlip :pack-name="draft.saved.name" :pack="pack" :bad-place="badPlace" :edit="edit" />
+          <ClosureSlip
+            :pack-name="draft.saved.name"
+            :pack="pack"
+            :parts="shape?.parts ?? []"
+            :bad-place="badPlace"
+            :edit="edit"
+          />
         </fieldset>
       </details>
       <details data-test="slip-contents">

@@ -23,6 +23,8 @@ Values = NDArray[np.float32]
 NAMES: tuple[PatternName, ...] = get_args(PatternName)
 SHEET, BLOCK = 512, 80
 """Texels along the sides of a sheet and of a block."""
+VEIN_RANGE = 16.0
+"""Texels across that are told of how far it is to a vein."""
 EDGE_RANGE = 20.0
 """Distances to edges are told up to half of a period's share of this."""
 
@@ -36,7 +38,8 @@ class Pattern:
         its rings wander; the upper 16 its height, from the lowest to the highest place
     period : what it takes up across, up and deep in multiples of its scale
     rings : it has rings about its grain, one to each step of its scale
-    edges : its tone is that of gloss where height is over a half, with an edge; it has no relief
+    edges : where it is not 0 there is no relief. More than 0: its tone is that of gloss where height is
+        over a half, with an edge so steep. Less: where height is a half runs a vein, gloss its strength
     """
 
     texels: NDArray[np.uint32]
@@ -199,7 +202,7 @@ def _fibres(rng: np.random.Generator) -> Pattern:
             pen.line((middle + line + shift).ravel().tolist(), fill=shade, width=width)
     drawn = np.asarray(twice.resize((SHEET, SHEET), Image.Resampling.BOX), np.float32) / 255
     cloud = _noise(rng, (SHEET, SHEET), 14)
-    tone = np.clip(0.5 + 1.1 * (drawn - 0.5) + 0.25 * (cloud - 0.5), 0, 1)
+    tone = np.clip(0.5 + 2.2 * (drawn - 0.5) + 0.3 * (cloud - 0.5), 0, 1)
     return _sheet(tone, 0.5, _whole(ndimage.gaussian_filter(drawn, 0.7, mode="wrap")), (16.0, 16.0))
 
 
@@ -247,23 +250,27 @@ def _leather(rng: np.random.Generator) -> Pattern:
 
 
 def _marble(rng: np.random.Generator) -> Pattern:
+    """Veins where swaying noise crosses its middle, of every strength; finer and softer ones between them."""
     size = (BLOCK,) * 3
     places = np.indices(size, np.float32)
-    sway = [14 * (_noise(rng, size, 9) - 0.5) + 6 * (_noise(rng, size, 3.5) - 0.5) for _ in range(3)]
-    tone = 0.22 * _noise(rng, size, 11)
-    for blur, width, weight in ((10.0, 1.0, 0.8), (7.0, 0.7, 0.45), (4.5, 0.6, 0.25)):
-        ridge = ndimage.map_coordinates(
-            _blurred(rng, size, blur),
-            places + np.stack(sway),
-            order=1,
-            mode="grid-wrap",
-        )
-        steep = np.sqrt(sum(slope**2 for slope in np.gradient(ridge))) + 0.02 * ridge.std()
-        away = np.abs(ridge) / steep  # texels to the middle of the vein
-        strong = _step(0.2, 0.8, _noise(rng, size, 8))
-        vein = 0.75 * np.exp(-((away / width) ** 2)) + 0.25 * np.exp(-((away / (4 * width)) ** 2))
-        tone = tone + weight * vein * (0.25 + 0.75 * strong)
-    return _block(np.clip(tone, 0, 1), 0.5, 0.5, 3.0)
+    sway = [14 * (_noise(rng, size, 9) - 0.5) + 5 * (_noise(rng, size, 3) - 0.5) for _ in range(3)]
+
+    def away(blur: float) -> Values:
+        """Texels to the middle of the nearest vein, on one side less than 0."""
+        noise = _blurred(rng, size, blur)
+        ridge = ndimage.map_coordinates(noise, places + np.stack(sway), order=1, mode="grid-wrap")
+        steep = np.sqrt(sum(slope**2 for slope in np.gradient(ridge)))
+        return np.asarray(ridge / (steep + 0.03 * float(ridge.std())), np.float32)
+
+    def strong() -> Values:
+        return _step(0.25, 0.9, _noise(rng, size, 7))
+
+    main, fine = away(9.0), away(5.0)
+    strength = 0.15 + 0.85 * strong()
+    tone = 0.16 * _noise(rng, size, 11) + 0.3 * np.exp(-((main / 4) ** 2)) * strength
+    tone = tone + 0.35 * np.exp(-((fine / 1.2) ** 2)) * strong()
+    texels = _packed(tone, 0.75 * strength, 0.5 + main / VEIN_RANGE, size)
+    return Pattern(texels, (3.0, 3.0, 3.0), edges=-VEIN_RANGE / 1.1)
 
 
 def _orange_peel(rng: np.random.Generator) -> Pattern:

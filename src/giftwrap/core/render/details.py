@@ -163,9 +163,10 @@ class DetailStore:
             late = ring * ring * ring * dr.select(ring > 0.94, (1 - ring) * (1 / 0.06), 1.0)
             tone = dr.clip(0.55 * tone + 0.75 * late, 0, 1)
             gloss = Float(0.5)
-        edge = dr.clip(0.5 + (height - 0.5) * steps.y, 0, 1)
-        tone = dr.select(steps.y > 0, gloss * edge, tone)
-        gloss = dr.select(steps.y > 0, 0.5, gloss)
+        inside = (height - 0.5) * steps.y
+        tone = dr.select(steps.y > 0, gloss * dr.clip(0.5 + inside, 0, 1), tone)
+        tone = dr.select(steps.y < 0, dr.clip(tone + gloss * dr.clip(1 - dr.abs(inside), 0, 1), 0, 1), tone)
+        gloss = dr.select(steps.y == 0, gloss, 0.5)
         slope = dr.zeros(Array3f)
         turn = UInt32(0)
         rises = active & (steps.x > 0)

@@ -184,7 +184,7 @@ def scene_renderer(job: PictureJob) -> Renderer:
         renderer = _loaded.pop(job.scene_key, None)
         if renderer is None:
             before = next(reversed(_loaded.values()), None)
-            renderer = Renderer(_compiled(job), previous=before)
+            renderer = Renderer(scene_of(job), previous=before)
         _loaded[job.scene_key] = renderer
         while len(_loaded) > (QUICK_SCENES_KEPT if job.quick else SCENES_KEPT):
             _loaded.popitem(last=False)
@@ -195,7 +195,8 @@ _lock = threading.Lock()
 _loaded: OrderedDict[str, Renderer] = OrderedDict()
 
 
-def _compiled(job: PictureJob) -> Scene:
+def scene_of(job: PictureJob) -> Scene:
+    """The job's scene, compiled anew."""
     artwork = shelf.files(job.frame.artwork_uses())
     size = (job.width, job.height)
     return compile_scene(job.frame, artwork, size=size, print_ppi=job.print_ppi, quick=job.quick)

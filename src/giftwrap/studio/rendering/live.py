@@ -28,6 +28,7 @@ from giftwrap.studio.jobs import models
 from giftwrap.studio.jobs.frames import Unsaved, frame_of
 from giftwrap.studio.pages import EVERYBODY, group_of
 from giftwrap.studio.rendering.bus import bus
+from giftwrap.studio.rendering.matching import MatchRequest, matched
 from giftwrap.studio.rendering.thumbnails import thumbnailing
 from giftwrap.studio.rendering.work import picture_job
 from giftwrap.studio.room import room
@@ -84,6 +85,8 @@ class JobChannel(AsyncWebsocketConsumer):
 
     async def connect(self) -> None:
         self._proofing: asyncio.Task[None] | None = None
+        self._asked: ProofRequest | None = None
+        self._matching: set[asyncio.Task[None]] = set()
         self._unsaved = Unsaved()
         user = await database_sync_to_async(signed_in_user)(self.scope)
         slug = self.scope["url_route"]["kwargs"]["slug"]
@@ -111,6 +114,9 @@ class JobChannel(AsyncWebsocketConsumer):
             if message.get("type") == "hold":
                 self._hold()
                 return
+            if message.get("type") == "match":
+                await self._match(MatchRequest.model_validate(message.get("match")))
+                return
             request = ProofRequest.model_validate(message.get("proof"))
         except (ValueError, AttributeError, RecursionError) as error:
             what = "What the page sent cannot be read: reload it."
@@ -119,6 +125,7 @@ class JobChannel(AsyncWebsocketConsumer):
             await self._send({"type": "proof-failed", "message": what})
             return
         self._hold()
+        self._asked = request
         thumbnailing.begins(self)
         self._proofing = asyncio.create_task(self._refine(request))
 
@@ -132,6 +139,27 @@ class JobChannel(AsyncWebsocketConsumer):
         if self._proofing:
             self._proofing.cancel()
             self._proofing = None
+
+    async def _match(self, request: MatchRequest) -> None:
+        """Match a colour in what was last asked a proof of, while whoever asked goes on."""
+        asked = self._asked
+        if asked is None:
+            words = "There is no picture yet to match a colour in: wait for the proof."
+            await self._send({"type": "matched", "number": request.number, "problem": words})
+            return
+
+        async def tell() -> None:
+            try:
+                frame = await database_sync_to_async(self._frame)(asked)
+            except GiftwrapError as error:
+                told = {"type": "matched", "number": request.number, "problem": error.message}
+            else:
+                told = await matched(request, frame, asked.width / asked.height)
+            await self._send(told)
+
+        task = asyncio.create_task(tell())
+        self._matching.add(task)
+        task.add_done_callback(self._matching.discard)
 
     async def _refine(self, request: ProofRequest) -> None:
         try:
