@@ -21,7 +21,7 @@ const problem = ref('')
 const lab = ref<[number, number, number]>([0, 0, 0])
 const off = ref(0)
 const name = ref('')
-const source = ref('')
+const source = ref(-1)
 const canvas = ref<HTMLCanvasElement>()
 const under = ref('')
 const brand = computed(() => palette?.colours() ?? [])
@@ -96,6 +96,10 @@ async function handOn(form: 'csv' | 'json'): Promise<void> {
   await tried(download(`/api/brand-colours.${form}`, `brand-colours.${form}`, brand.value))
 }
 
+function lookAtChosen(): void {
+  const chosen = pictures.value[source.value]
+  if (chosen) void look(chosen.address)
+}
 /** Show a picture to pick from, in its own pixels. */
 async function look(address: string): Promise<void> {
   const image = new Image()
@@ -109,7 +113,7 @@ async function look(address: string): Promise<void> {
 function ofFile(event: Event): void {
   const file = (event.target as HTMLInputElement).files?.[0]
   if (!file) return
-  source.value = ''
+  source.value = -1
   const address = URL.createObjectURL(file)
   look(address)
     .finally(() => URL.revokeObjectURL(address))
@@ -216,10 +220,10 @@ onBeforeUnmount(() => {
           class="kind"
           aria-label="Picture to pick from"
           data-test="pick-from"
-          @change="source && look(source)"
+          @change="lookAtChosen"
         >
-          <option value="">choose one …</option>
-          <option v-for="one in pictures" :key="one.address" :value="one.address">{{ one.name }}</option>
+          <option :value="-1">choose one …</option>
+          <option v-for="(one, i) in pictures" :key="one.name + i" :value="i">{{ one.name }}</option>
         </select>
         <label class="aside"
           >a file …<input type="file" accept="image/*" data-test="pick-from-file" @change="ofFile"

@@ -37,11 +37,12 @@ const before = computed(() =>
 const groups = computed(() => {
   const shown = found.value
   if (near.value) return [{ name: 'The nearest first', materials: shown }]
-  const own = [...new Set(shown.map((one) => one.family))].map((name) => ({
-    name,
-    materials: shown.filter((one) => one.family === name),
-  }))
-  return [...before.value, ...own]
+  const own = [...new Set(shown.map((one) => one.family))].map((name) => {
+    const its = shown.filter((one) => one.family === name)
+    return { name, materials: [...its.filter(fits), ...its.filter((one) => !fits(one))] }
+  })
+  const some = (group: (typeof own)[number]) => fits(group.materials[0]!)
+  return [...before.value, ...own.filter(some), ...own.filter((group) => !some(group))]
 })
 const own = computed(() => all.value.some((one) => one.own))
 

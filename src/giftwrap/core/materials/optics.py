@@ -19,6 +19,8 @@ Colour = tuple[float, float, float]
 
 SMOOTHEST, ROUGHEST = 0.03, 0.55
 """Microfacet width (GGX α) of the glossiest and the least glossy coat."""
+FUZZ = 0.4
+"""Roughness of fuzz: how far it glows in from the edges."""
 MATT = 0.02
 """Below this gloss a surface is plain Lambertian."""
 INK_INDEX = 1.49

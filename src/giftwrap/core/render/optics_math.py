@@ -9,6 +9,8 @@ from __future__ import annotations
 import drjit as dr
 from drjit.llvm.ad import Array2f, Array3f, Float
 
+from giftwrap.core.materials.optics import FUZZ
+
 PI = 3.14159265358979
 
 
@@ -129,10 +131,6 @@ def power_share(density: Float, other: Float) -> Float:
     """Veach's power heuristic, β = 2, of two strategies."""
     a, b = density * density, other * other
     return dr.select(a + b > 0, a / (a + b), 0.0)
-
-
-FUZZ = 0.4
-"""Roughness of fuzz: how far it glows in from the edges."""
 
 
 def fuzz_scattered(towards: Array3f, out: Array3f) -> Float:

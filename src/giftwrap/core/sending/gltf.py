@@ -12,11 +12,11 @@ from typing import Any, Literal
 import numpy as np
 
 from giftwrap.core.grade.display import linear_colour
-from giftwrap.core.materials.optics import ROUGHEST, SMOOTHEST, surface_optics
+from giftwrap.core.materials.optics import FUZZ, frost_width, gloss_width, surface_optics
 from giftwrap.core.materials.starting import drawn_colour
 from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.mesh.path import Array
-from giftwrap.core.model import Clear, Metal
+from giftwrap.core.model import Clear, Metal, Opaque
 from giftwrap.core.model.material import Material
 from giftwrap.core.stage.camera import View
 from giftwrap.core.stage.standing import Placed
@@ -181,6 +181,7 @@ def _material(out: _Writer, piece: Piece, texture: int | None) -> int:
     key = f"{piece.material.model_dump_json()} {texture}"
     if key not in out.known:
         item = _look(out, piece.material)
+        _done(out, piece.material, item)
         item["name"] = piece.part
         if texture is not None:
             item["pbrMetallicRoughness"]["baseColorTexture"] = {"index": texture}
@@ -194,7 +195,7 @@ def _look(out: _Writer, material: Material) -> dict[str, Any]:
     if isinstance(material, Clear):
         for extension in ("transmission", "volume", "ior"):
             out.use(f"KHR_materials_{extension}")
-        alpha = SMOOTHEST + material.frost * (ROUGHEST - SMOOTHEST) if material.frost > 0 else 0.0
+        alpha = frost_width(material.frost)
         return {
             "pbrMetallicRoughness": {"metallicFactor": 0.0, "roughnessFactor": float(np.sqrt(alpha))},
             "extensions": {
@@ -216,6 +217,26 @@ def _look(out: _Writer, material: Material) -> dict[str, Any]:
         },
         "doubleSided": True,
     }
+
+
+def _done(out: _Writer, material: Material, item: dict[str, Any]) -> None:
+    """What is done to a material, as far as glTF has terms for it: sheen, lacquer and film."""
+    found: dict[str, dict[str, Any]] = {}
+    if isinstance(material, Opaque) and material.sheen:
+        fuzz = [material.sheen * value**0.5 for value in linear_colour(material.colour)]
+        found["sheen"] = {"sheenColorFactor": fuzz, "sheenRoughnessFactor": FUZZ**0.5}
+    if isinstance(material, Metal) and material.lacquer:
+        width = gloss_width(material.lacquer)
+        found["clearcoat"] = {"clearcoatFactor": 1.0, "clearcoatRoughnessFactor": width**0.5}
+    if material.film:
+        found["iridescence"] = {
+            "iridescenceFactor": 1.0,
+            "iridescenceIor": material.film.refractive_index,
+            "iridescenceThicknessMaximum": material.film.thickness,
+        }
+    for name, values in found.items():
+        out.use(f"KHR_materials_{name}")
+        item.setdefault("extensions", {})[f"KHR_materials_{name}"] = values
 
 
 def _camera(out: _Writer, view: View, aspect: float) -> int:

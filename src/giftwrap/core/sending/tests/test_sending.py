@@ -15,7 +15,8 @@ import numpy as np
 import trimesh
 
 from giftwrap.core.errors import PackError
-from giftwrap.core.model import Pack, Placement
+from giftwrap.core.model import Metal, Opaque, Pack, Placement
+from giftwrap.core.model.worked import Film
 from giftwrap.core.reading.reader import EVERYTHING, start_reading
 from giftwrap.core.received.reading import read_model
 from giftwrap.core.sending.gltf import TURN_S, write_glb
@@ -111,6 +112,24 @@ class GlbTests(TestCase):
         self.assertLess(
             set(tree["extensionsUsed"]),
             {f"KHR_materials_{e}" for e in ("ior", "transmission", "volume", "x")},
+        )
+
+    def test_what_is_done_to_materials_goes_along(self) -> None:
+        """As the ratified extensions of glTF say it; the validator finds nothing wrong with them."""
+        pack = starting_pack("jar-50")
+        lid = Metal(metal="gold", lacquer=0.9, film=Film(thickness=350, refractive_index=2.1))
+        closure = pack.form.closure.model_copy(update={"material": lid})
+        body = pack.form.body.model_copy(update={"material": Opaque(colour="#808080", sheen=0.5)})
+        form = pack.form.model_copy(update={"closure": closure, "body": body})
+        thing = thing_of(pack.model_copy(update={"form": form}), {}, coarse=True)
+        glb = write_glb([Placed("jar", "jar", thing, np.eye(4))], {})
+        issues = validated(glb)
+        self.assertEqual((issues["numErrors"], issues["numWarnings"]), (0, 0), issues["messages"][:5])
+        said = {m["name"]: m.get("extensions", {}) for m in tree_of(glb)["materials"]}
+        self.assertEqual(said["closure"]["KHR_materials_clearcoat"]["clearcoatFactor"], 1.0)
+        self.assertEqual(said["closure"]["KHR_materials_iridescence"]["iridescenceThicknessMaximum"], 350)
+        self.assertAlmostEqual(
+            said["body"]["KHR_materials_sheen"]["sheenColorFactor"][0], 0.5 * 0.2158605**0.5, places=5
         )
 
     def test_its_camera_sees_what_the_studio_s_sees(self) -> None:
