@@ -24,12 +24,6 @@ class Found:
     off: float
 
 
-def lab_of(code: str) -> Lab:
-    """L*, a*, b* of a `#rrggbb`."""
-    lightness, a, b = Color(code).convert("lab").coords()
-    return float(lightness), float(a), float(b)
-
-
 def hex_of(lab: Lab) -> Found:
     """The colour of the screen nearest to L*, a*, b*: what lies outside keeps its lightness and hue."""
     asked = Color("lab", [float(np.clip(lab[0], 0, 100)), lab[1], lab[2]])

@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import json
 import logging
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from pathlib import Path
 
 from django.conf import settings
@@ -68,6 +68,7 @@ def picture_file(one: Known) -> Path:
     return folder / f"{hashlib.sha256(told).hexdigest()[:40]}.webp"
 
 
-def without_picture() -> Known | None:
-    """The first material that has no picture yet."""
-    return next((one for one in own_materials() if not picture_file(one).exists()), None)
+def without_picture(but: Collection[str] = ()) -> Known | None:
+    """The first material that has no picture yet, but for some keys."""
+    wanting = (one for one in own_materials() if one.key not in but)
+    return next((one for one in wanting if not picture_file(one).exists()), None)

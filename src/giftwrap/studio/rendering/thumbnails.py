@@ -23,7 +23,6 @@ from django.conf import settings
 from giftwrap.core import model as core
 from giftwrap.core.errors import GiftwrapError
 from giftwrap.core.formats.whole import write_whole
-from giftwrap.core.materials.library import Known
 from giftwrap.core.model.photo_set import OfPack
 from giftwrap.core.render.job import PictureJob
 from giftwrap.core.render.proof import thumbnail
@@ -132,6 +131,7 @@ class Thumbnailing:
         self._open: Counter[int] = Counter()
         self._touched = 0.0
         self._busy: set[object] = set()
+        self._undrawn: set[str] = set()
         self._task: asyncio.Task[None] | None = None
 
     def start(self) -> None:
@@ -186,9 +186,8 @@ class Thumbnailing:
         """Make one stale thumbnail; false when there is none, or something is more urgent."""
         if await Order.objects.filter(state__in=Order.OPEN).aexists():
             return False
-        material = await database_sync_to_async(without_picture)() if self.jobs else None
-        if material is not None:
-            return await self._picture(material)
+        if self.jobs and await self._picture():
+            return True
         for job_id in self.jobs:
             cell = await database_sync_to_async(stale_cell)(job_id)
             if cell is not None:
@@ -196,10 +195,11 @@ class Thumbnailing:
                 return True
         return False
 
-    async def _picture(self, material: Known) -> bool:
-        """Make the picture of a material that the studio has saved; false when it could not be made."""
+    async def _picture(self) -> bool:
+        """Make the picture of a material that the studio has saved; false when there is none to make."""
+        material = await database_sync_to_async(without_picture)(self._undrawn)
         client = bus.client()
-        if client is None:
+        if material is None or client is None:
             return False
         try:
             picture = await client.submit(
@@ -207,6 +207,10 @@ class Thumbnailing:
             )
         except (FutureCancelledError, OSError):
             return False  # the process was lost: the next look makes it
+        except Exception:
+            log.exception("The picture of “%s” failed.", material.name)
+            self._undrawn.add(material.key)
+            return False
         path = picture_file(material)
         path.parent.mkdir(parents=True, exist_ok=True)
         await asyncio.to_thread(write_whole, path, picture)

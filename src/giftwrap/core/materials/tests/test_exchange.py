@@ -9,7 +9,7 @@ import numpy as np
 from PIL import Image
 
 from giftwrap.core.errors import PackError
-from giftwrap.core.materials.colours import apart, colours_in, hex_of, lab_of
+from giftwrap.core.materials.colours import apart, colours_in, hex_of
 from giftwrap.core.materials.exchange import (
     NamedMaterial,
     read_colours,
@@ -26,6 +26,10 @@ BRAND = [
     BrandColour(name="Quince “gold”", hex="#d9a441"),
     BrandColour(name="Leaf; pale", hex="#b9c7a2", spot="Leaf"),
 ]
+
+
+def lab_of(code: str) -> tuple[float, float, float]:
+    return BrandColour(name="it", hex=code).lab
 
 
 class ExchangeTests(TestCase):

@@ -329,6 +329,30 @@ class PlaceTests(TestCase):
                 means.append(float(light.mean()))
             self.assertTrue(all(0.05 < mean <= 1.01 for mean in means), (name, means))
 
+    def test_the_ends_of_what_can_be_said(self) -> None:
+        """Nothing becomes no number, and nothing shines by itself."""
+        grains = [
+            {"pattern": "leather", "scale": 0.02, "depth": 20, "brushed": 1, "share": 1, "turn": -360},
+            {"pattern": "wood", "scale": 500, "lies": "through", "depth": 20, "share": 1, "turn": 360},
+            {"pattern": "marble", "scale": 0.02, "lies": "over", "share": 1, "brushed": 1},
+        ]
+        for one in grains:
+            for made in (Opaque(gloss=1), Metal(metal="silver", gloss=1, lacquer=1), Clear(frost=1)):
+                self.within_bounds(made.model_copy(update={"grain": Grain(**one)}))
+        for thickness, index in ((10, 1.2), (10, 3.0), (2000, 1.2), (2000, 3.0)):
+            film = Film(thickness=thickness, refractive_index=index)
+            for made in (Opaque(), Metal(metal="gold"), Clear(refractive_index=2.6), Cloudy(wander=50)):
+                self.within_bounds(made.model_copy(update={"film": film}))
+        for begins, whole in ((5, 5), (5000, -2000), (-2000, 5000)):
+            fade = Fade(begins=begins, whole=whole, cover=0.5, colour="#000000", gloss=0)
+            for made in (Opaque(passes=0.9, sheen=1), Clear(), Cloudy(wander=50)):
+                self.within_bounds(made.model_copy(update={"fade": fade}))
+
+    def within_bounds(self, material: Material) -> None:
+        light = _even_light(sphere(20), material_optics(material), 38, size=12, samples=16)
+        self.assertTrue(np.isfinite(light).all(), material)
+        self.assertLess(float(light.mean()), 1.02, material)
+
 
 class PaintTests(TestCase):
     def test_paint_over_glass_is_paint(self) -> None:
