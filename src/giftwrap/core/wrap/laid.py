@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import threading
 from abc import ABC, abstractmethod
 from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 import shapely
+from cachetools import LRUCache, cached
 from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
@@ -225,8 +227,14 @@ def summed(ways: Array, area: Array) -> Stretch:
     return Stretch(float((share * area).sum() / area.sum()), most)
 
 
+def _cut_key(piece: Piece, shape: Polygon, size: tuple[float, float]) -> tuple[bytes, bytes, object]:
+    return Mesh(piece.positions, piece.normals, piece.uvs, piece.faces).digest, shape.wkb, size
+
+
+@cached(LRUCache(64), key=_cut_key, lock=threading.Lock())
 def cut_to(piece: Piece, shape: Polygon, size: tuple[float, float]) -> Piece:
-    """A label cut to an outline, mm from the lower left corner of its page of so many mm."""
+    """A label cut to an outline, mm from the lower left corner of its page of so many mm. The latest ones are
+    kept: what a pack is made of changes more often than its labels."""
     places = piece.uvs * np.array(size)
     triangles = shapely.polygons(places[piece.faces])
     shapely.prepare(shape)
