@@ -34,8 +34,9 @@ CHANGES = ("post", "put", "patch", "delete")
 
 
 def answers(*kinds: str) -> dict[str, Any]:
-    """What the schema says of an address that answers with a file of one of some kinds."""
-    content = {kind: {"schema": {"type": "string", "format": "binary"}} for kind in kinds}
+    """What the schema says of an address that answers with a file of one of some kinds; of JSON, anything."""
+    binary = {"type": "string", "format": "binary"}
+    content = {kind: {"schema": {} if kind == "application/json" else binary} for kind in kinds}
     return {"responses": {200: {"description": "OK", "content": content}}}
 
 

@@ -12952,7 +12952,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/json": unknown;
                 };
             };
             /** @description Nobody is signed in. */
@@ -13183,7 +13183,7 @@ export interface operations {
                 };
                 content: {
                     "text/csv": string;
-                    "application/json": string;
+                    "application/json": unknown;
                 };
             };
             /** @description The request could not be read. */

@@ -275,9 +275,10 @@ def material_optics(material: Material, *, front: Medium = AIR, stance: Stance =
 
 
 def _detail(detail: Detail, material: Material, front: Medium) -> Detail | None:
-    """What is done to a material's outside, where it is dry; None for nothing."""
+    """What is done to a material's outside, where it is dry, and what goes through it; None for nothing."""
     if front != AIR or detail.stance.inside:
-        return None
+        through = material.grain is not None and material.grain.lies == "through"
+        return Detail(detail.stance, material.grain, under=detail.under) if through else None
     width, fade = 0.0, material.fade
     if fade is not None:
         bare = isinstance(material, Clear) and fade.cover == 0

@@ -2,7 +2,7 @@
 
 from typing import Annotated, Any, Literal
 
-from django.http import HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from ninja import File, Query, Router, Schema
 from ninja.files import UploadedFile
@@ -86,7 +86,7 @@ def material_picture(request: HttpRequest, key: str) -> HttpResponse:
         raise PackError(f"The library has no material “{key}”: choose one that it has.")
     path = picture_file(own) if own else picture_of(key)
     if not path.exists():
-        return HttpResponse(status=404)
+        raise Http404("This picture is not drawn yet: look again in a moment.")
     return HttpResponse(path.read_bytes(), content_type="image/webp", headers={"Cache-Control": FOR_A_DAY})
 
 

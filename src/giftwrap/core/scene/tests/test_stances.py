@@ -91,6 +91,16 @@ class SideTests(TestCase):
         self.assertIsNotNone(outside.detail)
         self.assertEqual([o.detail for o in others], [None] * len(others))
 
+    def test_what_goes_through_is_seen_inside_too(self) -> None:
+        """Marble is marble on both sides of its wall, and under what is in it; leather lies outside alone."""
+        for grain, sides in (
+            (Grain(pattern="marble", lies="through"), {True}),
+            (Grain(pattern="leather"), {True, False}),
+        ):
+            found = self.body(Opaque(grain=grain))
+            self.assertGreater(len(found), 1)
+            self.assertEqual({o.detail is not None for o in found}, sides, grain.pattern)
+
     def test_frost_outside_inside_and_on_both(self) -> None:
         for where, frosted in (("both", (True, True)), ("outside", (True, False)), ("inside", (False, True))):
             outside, inside, *wet = self.body(Clear(frost=0.5, frosted=where))
