@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { ref, shallowRef, watch } from 'vue'
 
+import { slugOf } from '@/composables/slug'
 import ColourTray from './ColourTray.vue'
 
 const props = defineProps<{ value: string; label: string }>()
@@ -49,7 +50,7 @@ function commit(): void {
       :aria-label="`${label}: by name, Lab or from a picture`"
       :aria-expanded="at !== null"
       title="By name, Lab or from a picture"
-      :data-test="`more-${label.toLowerCase().replace(/\W+/g, '-')}`"
+      :data-test="`more-${slugOf(label)}`"
       @click="at = at ? null : more!.getBoundingClientRect()"
     >
       ▾

@@ -10,7 +10,7 @@ import QuantityInput from './QuantityInput.vue'
 
 /** A colour by Lab, by the brand's names, or picked from a picture; `at` is where on the page it opens. */
 const props = defineProps<{ value: string; label: string; at: DOMRect }>()
-const emit = defineEmits<{ change: [value: string]; close: [] }>()
+const emit = defineEmits<{ change: [value: string]; close: [done: boolean] }>()
 
 interface Dropper {
   open(): Promise<{ sRGBHex: string }>
@@ -19,7 +19,8 @@ const palette = usePalette()
 const live = inject<Live | null>('live', null)
 const problem = ref('')
 const lab = ref<[number, number, number]>([0, 0, 0])
-const off = ref(0)
+/** How far the colour is from the Lab that was asked for. */
+const off = ref({ code: '', by: 0 })
 const name = ref('')
 const source = ref(-1)
 const canvas = ref<HTMLCanvasElement>()
@@ -58,7 +59,7 @@ async function toLab(axis: number, value: number): Promise<void> {
   const [lightness, a, b] = lab.value.map((own, i) => (i === axis ? value : own)) as [number, number, number]
   const found = await tried(answer(api.GET('/api/colour-of-lab', { params: { query: { lightness, a, b } } })))
   if (!found) return
-  off.value = found.off
+  off.value = { code: found.code, by: found.off }
   emit('change', found.code)
 }
 
@@ -140,8 +141,8 @@ const place = computed(() => ({
   top: `${Math.max(Math.min(props.at.bottom + 4, window.innerHeight - 430), 8)}px`,
 }))
 const box = ref<HTMLElement>()
-const leave = (event: KeyboardEvent) => event.key === 'Escape' && emit('close')
-const pressed = (event: PointerEvent) => !box.value?.contains(event.target as Node) && emit('close')
+const leave = (event: KeyboardEvent) => event.key === 'Escape' && emit('close', false)
+const pressed = (event: PointerEvent) => !box.value?.contains(event.target as Node) && emit('close', false)
 onMounted(() => {
   window.addEventListener('keydown', leave)
   window.addEventListener('pointerdown', pressed)
@@ -170,8 +171,8 @@ onBeforeUnmount(() => {
           />
         </span>
       </p>
-      <p v-if="off > 1" class="hint" data-test="off-screen">
-        No screen shows that: this is the nearest, ΔE₀₀ {{ off.toFixed(1) }} away.
+      <p v-if="off.by > 1 && off.code === value" class="hint" data-test="off-screen">
+        No screen shows that: this is the nearest, ΔE₀₀ {{ off.by.toFixed(1) }} away.
       </p>
       <template v-if="palette">
         <h3>The brand</h3>
@@ -241,7 +242,7 @@ onBeforeUnmount(() => {
       />
       <p v-if="under" class="hint"><i class="chip" :style="{ background: under }" /> {{ under }}</p>
       <p v-if="problem" class="refused" role="alert">{{ problem }}</p>
-      <Button size="small" data-test="close-colours" @click="emit('close')">Done</Button>
+      <Button size="small" data-test="close-colours" @click="emit('close', true)">Done</Button>
     </div>
   </Teleport>
 </template>

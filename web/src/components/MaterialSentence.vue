@@ -4,6 +4,7 @@ import { computed, inject, ref, type Ref } from 'vue'
 import { type Made, type Material, type StartingMaterials, wordsFor } from '@/api/client'
 import { nameOf, useMaterialLibrary } from '@/composables/materialLibrary'
 import { usePalette } from '@/composables/palette'
+import { slugOf } from '@/composables/slug'
 import ColourInput from './ColourInput.vue'
 import MaterialTray from './MaterialTray.vue'
 import QuantityInput from './QuantityInput.vue'
@@ -28,7 +29,7 @@ const starting = inject<Ref<StartingMaterials | null>>('materials')!
 const jobs = usePalette()
 const palette = props.plain ? null : jobs
 const { all, keepOwn } = useMaterialLibrary()
-const slug = computed(() => props.label.toLowerCase().replace(/\W+/g, '-'))
+const slug = computed(() => slugOf(props.label))
 const choosing = ref(false)
 /** What it is being named for. */
 const naming = ref<'palette' | 'studio' | null>(null)

@@ -3,6 +3,7 @@ import { inject, ref, shallowRef } from 'vue'
 
 import type { Material } from '@/api/client'
 import type { Live } from '@/composables/live'
+import { slugOf } from '@/composables/slug'
 import ColourTray from './ColourTray.vue'
 
 /** Make a part look like a colour of the proof: its own colour is found for the light it stands in. */
@@ -16,15 +17,17 @@ const target = ref('')
 const working = ref(false)
 const says = ref('')
 
+const own = () => ('tint' in props.material ? props.material.tint : props.material.colour)
+const slug = slugOf(props.part)
 function open(): void {
   at.value = button.value!.getBoundingClientRect()
-  target.value = 'tint' in props.material ? props.material.tint : props.material.colour
+  target.value = own()
   says.value = ''
 }
-async function match(): Promise<void> {
+async function match(done: boolean): Promise<void> {
   const wanted = target.value
   at.value = null
-  if (!live || wanted === ('tint' in props.material ? props.material.tint : props.material.colour)) return
+  if (!live || !done || wanted === own()) return
   working.value = true
   const found = await live.match(props.part, JSON.parse(JSON.stringify(props.material)) as Material, wanted)
   working.value = false
@@ -40,7 +43,7 @@ async function match(): Promise<void> {
       type="button"
       class="aside"
       :disabled="working"
-      :data-test="`match-${part.replace(/\W+/g, '-')}`"
+      :data-test="`match-${slug}`"
       title="Pick a colour in the proof: what this has to be made of to look like it is found"
       @click="open"
     >
@@ -54,6 +57,6 @@ async function match(): Promise<void> {
       @change="(hex) => (target = hex)"
       @close="match"
     />
-    <span v-if="says" class="hint" role="status" :data-test="`matched-${part.replace(/\W+/g, '-')}`">{{ says }}</span>
+    <span v-if="says" class="hint" role="status" :data-test="`matched-${slug}`">{{ says }}</span>
   </template>
 </template>

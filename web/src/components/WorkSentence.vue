@@ -2,6 +2,7 @@
 import { computed, inject, type Ref } from 'vue'
 
 import type { Fade, Film, Grain, Material, StartingMaterials } from '@/api/client'
+import { slugOf } from '@/composables/slug'
 import ColourInput from './ColourInput.vue'
 import QuantityInput from './QuantityInput.vue'
 import ShareInput from './ShareInput.vue'
@@ -16,7 +17,7 @@ const starting = inject<Ref<StartingMaterials | null>>('materials')!
 const grain = computed(() => props.material.grain ?? null)
 const fade = computed(() => props.material.fade ?? null)
 const film = computed(() => props.material.film ?? null)
-const slug = computed(() => props.label.toLowerCase().replace(/\W+/g, '-'))
+const slug = computed(() => slugOf(props.label))
 const chosen = (event: Event) => (event.target as HTMLSelectElement).value
 
 /** Another pattern, as it begins; it keeps how it lies turned. */

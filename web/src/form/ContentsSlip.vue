@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
-import type { Contents, Facts, VesselPack } from '@/api/client'
+import type { Contents, Facts, Pack, VesselPack } from '@/api/client'
 import { clear, opaque } from '@/composables/made'
 import MaterialSentence from '@/components/MaterialSentence.vue'
 import QuantityInput from '@/components/QuantityInput.vue'
+import { kindsOf } from './materials'
 
 const props = defineProps<{
   pack: VesselPack
@@ -81,7 +82,7 @@ function choose(kind: string): void {
       <MaterialSentence
         label="Contents"
         :material="contents.material"
-        :kinds="['clear', 'cloudy', 'opaque']"
+        :kinds="kindsOf(pack as Pack, 'contents')"
         @change="(m) => edit((d) => d.form.contents && (d.form.contents.material = m as Contents['material']))"
       />
     </p>

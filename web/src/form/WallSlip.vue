@@ -1,11 +1,12 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
-import type { Body, VesselPack, Shape } from '@/api/client'
+import type { Body, Pack, Shape, VesselPack } from '@/api/client'
 import MaterialSentence from '@/components/MaterialSentence.vue'
 import QuantityInput from '@/components/QuantityInput.vue'
 import { showNumber } from '@/composables/quantity'
 import { ZONES } from './fields'
+import { kindsOf } from './materials'
 
 const props = defineProps<{
   pack: VesselPack
@@ -100,7 +101,7 @@ const key = (name: string) => name as ZoneName
       label="Body"
       part="body"
       :material="pack.form.body.material"
-      :kinds="['clear', 'cloudy', 'opaque', 'metal']"
+      :kinds="kindsOf(pack as Pack, 'body')"
       @change="(m) => edit((d) => (d.form.body.material = m as Body['material']))"
     />
   </p>

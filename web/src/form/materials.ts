@@ -1,4 +1,5 @@
 import type { Made, Material, Pack, Received, ReceivedPart } from '@/api/client'
+import { CLOSURES } from './fields'
 
 /** Which field of a closure says what a part of it is made of. */
 const FIELDS: Record<string, string> = {
@@ -55,9 +56,6 @@ export function toldApart(received: Received, taken: string[]): Received {
 }
 
 const ANY: Material['kind'][] = ['clear', 'cloudy', 'opaque', 'metal']
-const DULL: Material['kind'][] = ['opaque', 'metal', 'cloudy']
-/** Kinds of material that fields of a closure take, where these are not all that do not let light through. */
-const CLOSURES: Record<string, Material['kind'][]> = { pipette: ['clear'], tube: ['clear', 'opaque'] }
 
 /** Which kinds of material a part can be made of; none when there is no such part. */
 export function kindsOf(pack: Pack, part: string): Material['kind'][] {
@@ -66,7 +64,9 @@ export function kindsOf(pack: Pack, part: string): Material['kind'][] {
   if (receivedPart(pack, part) || part === 'body') return ANY
   if (part === 'contents') return ['clear', 'cloudy', 'opaque']
   if (part.startsWith('label-')) return ['opaque', 'metal', 'clear']
-  return CLOSURES[FIELDS[part] ?? ''] ?? DULL
+  const closure = pack.form.kind === 'vessel' ? pack.form.closure : null
+  const fields = CLOSURES.find((kind) => kind.kind === closure?.kind)?.materials
+  return fields?.find((field) => field.name === (FIELDS[part] ?? 'material'))?.kinds ?? []
 }
 
 /** What a part is made of; null when there is no such part. */

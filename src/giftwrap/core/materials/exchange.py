@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import json
+import math
 from collections.abc import Sequence
 from typing import Annotated, Any, TypeVar
 
@@ -66,9 +67,12 @@ def read_colours(data: bytes, name: str) -> list[BrandColour]:
 
     Raises PackError that says what is wrong, and where.
     """
-    if name.lower().endswith(".csv"):
-        return _validated(_COLOURS, _lines(data, name), name, first=2, of="line")
-    return _validated(_COLOURS, _listed(data, name, "colours"), name)
+    if not name.lower().endswith(".csv"):
+        return _validated(_COLOURS, _listed(data, name, "colours"), name)
+    try:
+        return _lines(data, name)
+    except csv.Error as error:
+        raise PackError(f"{name} is not a table that can be read: {error}.") from None
 
 
 def _written(value: Any) -> bytes:
@@ -85,14 +89,19 @@ def _text(data: bytes, name: str) -> str:
 
 
 def _listed(data: bytes, name: str, what: str) -> list[Any]:
+    text = _text(data, name)
     try:
-        whole = json.loads(_text(data, name))
+        whole = json.loads(text)
     except json.JSONDecodeError as error:
         raise PackError(
             f"{name} is not JSON: {error.msg.lower()} in line {error.lineno}, column {error.colno}."
         ) from None
     except RecursionError:
         raise PackError(f"{name} is not JSON that can be read: it goes too deep.") from None
+    except ValueError:
+        raise PackError(
+            f"{name} is not JSON that can be read: it has a number of thousands of digits."
+        ) from None
     found = whole.get(what) if isinstance(whole, dict) else None
     if not isinstance(found, list):
         raise PackError(f"{name} has no list of {_KINDS[what]}: it begins with {{“{what}”: [ … ]}}.")
@@ -101,22 +110,28 @@ def _listed(data: bytes, name: str, what: str) -> list[Any]:
     return found
 
 
-def _lines(data: bytes, name: str) -> list[dict[str, Any]]:
+def _lines(data: bytes, name: str) -> list[BrandColour]:
     text = _text(data, name)
     first = text.split("\n", 1)[0]
-    divider = max(";,\t", key=first.count)
-    rows = list(csv.reader(io.StringIO(text), delimiter=divider))
-    heads = [head.strip().lower().rstrip("*") for head in rows[0]] if rows else []
+    rows = csv.reader(io.StringIO(text, newline=""), delimiter=max(";,\t", key=first.count))
+    heads = [head.strip().lower().rstrip("*") for head in next(rows, [])]
     if "name" not in heads or not ({"hex"} <= set(heads) or {"l", "a", "b"} <= set(heads)):
         raise PackError(f"{name}, line 1: it needs columns “name” and “hex”, or “name”, “L”, “a” and “b”.")
-    if len(rows) - 1 > MOST:
-        raise PackError(f"{name} has {len(rows) - 1} brand colours: at most {MOST} can be brought at once.")
-    found = []
-    for number, row in enumerate(rows[1:], start=2):
+    found: list[BrandColour] = []
+    for row in rows:
         said = {head: value.strip() for head, value in zip(heads, row, strict=False) if head in _HEADS}
         if not any(said.values()):
             continue
-        found.append(_colour(said, f"{name}, line {number}"))
+        if len(found) == MOST:
+            raise PackError(
+                f"{name} has more brand colours than {MOST}, which is all that can be brought at once."
+            )
+        where = f"{name}, line {rows.line_num}"
+        try:
+            found.append(BrandColour.model_validate(_colour(said, where)))
+        except ValidationError as error:
+            wrong = error.errors()[0]
+            raise PackError(f"{where}, {wrong['loc'][0]}: {wrong['msg']}.") from None
     return found
 
 
@@ -125,6 +140,8 @@ def _colour(said: dict[str, str], where: str) -> dict[str, Any]:
     if not code:
         try:
             lightness, a, b = (float(said[axis].replace(",", ".")) for axis in ("l", "a", "b"))
+            if not all(map(math.isfinite, (lightness, a, b))):
+                raise ValueError
         except (KeyError, ValueError):
             raise PackError(
                 f"{where}: “{said.get('name', '')}” has neither a hex nor three numbers of Lab."
@@ -137,9 +154,7 @@ def _colour(said: dict[str, str], where: str) -> dict[str, Any]:
     }
 
 
-def _validated(
-    kind: TypeAdapter[list[T]], values: Any, name: str, *, first: int = 1, of: str = "number"
-) -> list[T]:
+def _validated(kind: TypeAdapter[list[T]], values: Any, name: str) -> list[T]:
     try:
         return kind.validate_python(values)
     except ValidationError as error:
@@ -147,4 +162,4 @@ def _validated(
         number, *field = wrong["loc"]
         place = " ".join(str(part) for part in field if part not in ("clear", "cloudy", "opaque", "metal"))
         said = f", {place}" if place else ""
-        raise PackError(f"{name}, {of} {int(number) + first}{said}: {wrong['msg']}.") from None
+        raise PackError(f"{name}, number {int(number) + 1}{said}: {wrong['msg']}.") from None

@@ -24,6 +24,8 @@ FUZZ = 0.4
 MATT = 0.02
 """Below this gloss a surface is plain Lambertian."""
 INK_INDEX = 1.49
+PRINTED_OVER = {"fade": None, "film": None, "passes": 0.0}
+"""What is not seen of a stock under print."""
 WHITE: Colour = (1.0, 1.0, 1.0)
 BLACK: Colour = (0.0, 0.0, 0.0)
 
@@ -242,10 +244,6 @@ def printed_optics(
     n, k = METALS[metal] if metal else (WHITE, BLACK)
     plain = surface_optics(opaque.model_copy(update=PRINTED_OVER), front=front, stance=stance)
     return replace(plain, texels=texels, behind=behind, n=n, k=k)
-
-
-PRINTED_OVER = {"fade": None, "film": None, "passes": 0.0}
-"""What is not seen of a stock under print."""
 
 
 def metal_shine(metal: str) -> Colour:

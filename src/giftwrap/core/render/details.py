@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache, lru_cache
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import drjit as dr
 import numpy as np
@@ -22,10 +22,8 @@ from giftwrap.core.materials.films import film_mirrors
 from giftwrap.core.materials.optics import Colour, Detail
 from giftwrap.core.materials.patterns import Pattern, pattern
 from giftwrap.core.model.worked import Fade, Film, Grain, PatternName
+from giftwrap.core.render.geometry import Triangle
 from giftwrap.core.render.memory import aligned
-
-if TYPE_CHECKING:
-    from giftwrap.core.render.tables import Triangle
 
 ROW = 13
 """Rows of four numbers for each."""

@@ -15,10 +15,11 @@ from giftwrap.core.render.coverage import MOST_COUNTED, ObjectName, Seen
 from giftwrap.core.render.emitters import opaque3
 from giftwrap.core.render.engine import light_engine
 from giftwrap.core.render.film import Exposure, Floats
+from giftwrap.core.render.geometry import Geometry
 from giftwrap.core.render.lighting import Lighting
 from giftwrap.core.render.memory import aligned
 from giftwrap.core.render.planning import Region
-from giftwrap.core.render.tables import Appearance, Geometry
+from giftwrap.core.render.tables import Appearance
 from giftwrap.core.render.transport import Lens, gather_light
 from giftwrap.core.scene.scene import RESERVED_BUFFERS, Scene
 from giftwrap.core.stage.camera import view_of

@@ -20,10 +20,11 @@ from giftwrap.core.render import optics_math as om
 from giftwrap.core.render.coverage import COUNT_BITS, SLOTS
 from giftwrap.core.render.emitters import FAR
 from giftwrap.core.render.engine import light_engine
+from giftwrap.core.render.geometry import Geometry, Triangle
 from giftwrap.core.render.lighting import Aimed, Lighting
 from giftwrap.core.render.scattering import CLEAR, evaluate, scatter
 from giftwrap.core.render.sequence import even_points, mixed
-from giftwrap.core.render.tables import Appearance, Geometry, Triangle
+from giftwrap.core.render.tables import Appearance
 from giftwrap.core.render.texels import RELIEF
 
 MAX_BOUNCES = 24

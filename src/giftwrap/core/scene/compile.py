@@ -8,12 +8,14 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
+from functools import cache
 
 import numpy as np
 
 from giftwrap.core.errors import PackError, within
 from giftwrap.core.materials.optics import (
     AIR,
+    UPRIGHT,
     Stance,
     material_optics,
     medium_of,
@@ -118,11 +120,14 @@ def lamps_of(photo_set: PhotoSet, extent: Extent) -> tuple[tuple[Lamp, ...], dic
 
 def _surfaces(thing: Thing, artwork: Mapping[str, bytes], print_ppi: float) -> tuple[Surface, ...]:
     """What a thing's meshes do to light, from its body outwards."""
-    stances = {part: _stance(part, thing.pieces) for part in dict.fromkeys(p.part for p in thing.pieces)}
-    return tuple(
-        _surface(piece, thing, artwork, print_ppi, replace(stances[piece.part], inside=piece.inside))
-        for piece in thing.pieces
-    )
+    stance = cache(lambda part: _stance(part, thing.pieces))
+
+    def stood(piece: Piece) -> Stance:
+        made_of = piece.material if piece.panel is None else thing.panels[piece.panel].made_of
+        lies = made_of.grain is not None or made_of.fade is not None
+        return replace(stance(piece.part) if lies else UPRIGHT, inside=piece.inside)
+
+    return tuple(_surface(piece, thing, artwork, print_ppi, stood(piece)) for piece in thing.pieces)
 
 
 def _stance(part: str, pieces: Sequence[Piece]) -> Stance:

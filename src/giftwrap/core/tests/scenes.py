@@ -151,3 +151,19 @@ def film_of(
             renderer.expose(camera, (size, size), samples=samples, seed=seed, firefly_limit=firefly_limit)
         )
     return film
+
+
+def cylinder(radius: float, height: float) -> Mesh:
+    """Its side, standing on 0."""
+    return revolve(
+        Path(np.array([[radius, 0.0], [radius, height]]), np.array([[1.0, 0.0], [1.0, 0.0]])), segments=360
+    )
+
+
+def even_light(mesh: Mesh, optics: Optics, width: float, *, size: int = 200, samples: int = 64) -> np.ndarray:
+    """What is seen from the front in even light, so many px over so many mm."""
+    low, high = mesh.positions.min(axis=0), mesh.positions.max(axis=0)
+    level = float(low[2] + high[2]) / 2
+    stage = scene((surface("one", mesh, optics),), (), 1.0)
+    film = film_of(stage, ahead(width, height=level, aim=level), size=size, samples=samples)
+    return film.mean_light().mean(axis=2)

@@ -1,5 +1,6 @@
 """Materials by name: found, looked at, saved; brand colours brought and handed on."""
 
+import re
 from typing import Annotated, Any, Literal
 
 from django.http import Http404, HttpRequest, HttpResponse
@@ -26,12 +27,13 @@ from giftwrap.core.reading.artwork import rasterise
 from giftwrap.studio.files import attachment, contents_of, name_of
 from giftwrap.studio.library.artwork import path_of
 from giftwrap.studio.library.models import Artwork, OwnMaterial
-from giftwrap.studio.library.own_materials import keep, own_materials, picture_file
+from giftwrap.studio.library.own_materials import keep, own_material, own_materials, picture_file
 from giftwrap.studio.numbers import Id
 from giftwrap.studio.schema import answers
 
 router = Router()
 FOR_A_DAY = "private, max-age=86400"
+OWN_KEY = re.compile(r"own-[0-9]{1,15}")
 LOOKED_AT = 600
 """px that artwork is looked at for its colours."""
 Words = Annotated[str, Query(max_length=120)]
@@ -81,11 +83,14 @@ def find_materials(
 @router.get("/material-library/{key}.webp", openapi_extra=answers("image/webp"))
 def material_picture(request: HttpRequest, key: str) -> HttpResponse:
     """A chip of a material, lit. One that has just been saved has none for a moment: 404."""
-    own = next((one for one in own_materials() if one.key == key), None) if key.startswith("own-") else None
-    if own is None and not any(one.key == key for one in library()):
+    if OWN_KEY.fullmatch(key):
+        own = own_material(get_object_or_404(OwnMaterial, pk=int(key[4:])))
+        path = picture_file(own) if own else None
+    elif any(one.key == key for one in library()):
+        path = picture_of(key)
+    else:
         raise PackError(f"The library has no material “{key}”: choose one that it has.")
-    path = picture_file(own) if own else picture_of(key)
-    if not path.exists():
+    if path is None or not path.exists():
         raise Http404("This picture is not drawn yet: look again in a moment.")
     return HttpResponse(path.read_bytes(), content_type="image/webp", headers={"Cache-Control": FOR_A_DAY})
 

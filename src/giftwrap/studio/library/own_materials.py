@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import json
 import logging
-from collections.abc import Collection, Sequence
+from collections.abc import Sequence
 from pathlib import Path
 
 from django.conf import settings
@@ -28,17 +28,17 @@ _NAMED: TypeAdapter[NamedMaterial] = TypeAdapter(NamedMaterial)
 
 def own_materials() -> list[Known]:
     """All of them, the latest first. What cannot be read any more is left out, and the log says so."""
-    found = []
-    for row in OwnMaterial.objects.order_by("-pk"):
-        try:
-            named = _NAMED.validate_python({"name": row.name, "words": row.words, "material": row.document})
-        except ValidationError:
-            log.exception("The studio's material “%s” cannot be read.", row.name)
-            continue
-        found.append(
-            Known(f"own-{row.pk}", row.name, FAMILY, row.words, "saved here", named.material, own=True)
-        )
-    return found
+    return [known for row in OwnMaterial.objects.order_by("-pk") if (known := own_material(row))]
+
+
+def own_material(row: OwnMaterial) -> Known | None:
+    """One of them; None for what cannot be read any more, which the log says."""
+    try:
+        named = _NAMED.validate_python({"name": row.name, "words": row.words, "material": row.document})
+    except ValidationError:
+        log.exception("The studio's material “%s” cannot be read.", row.name)
+        return None
+    return Known(f"own-{row.pk}", row.name, FAMILY, row.words, "saved here", named.material, own=True)
 
 
 def keep(materials: Sequence[NamedMaterial]) -> list[int]:
@@ -68,7 +68,12 @@ def picture_file(one: Known) -> Path:
     return folder / f"{hashlib.sha256(told).hexdigest()[:40]}.webp"
 
 
-def without_picture(but: Collection[str] = ()) -> Known | None:
-    """The first material that has no picture yet, but for some keys."""
-    wanting = (one for one in own_materials() if one.key not in but)
-    return next((one for one in wanting if not picture_file(one).exists()), None)
+def without_picture(settled: set[int]) -> tuple[int, Known] | None:
+    """The first material that has no picture yet, and its number. Those in `settled` are not looked at; what
+    has a picture, or cannot be read, is added there."""
+    for row in OwnMaterial.objects.exclude(pk__in=settled):
+        one = own_material(row)
+        if one is not None and not picture_file(one).exists():
+            return row.pk, one
+        settled.add(row.pk)
+    return None

@@ -131,7 +131,7 @@ class Thumbnailing:
         self._open: Counter[int] = Counter()
         self._touched = 0.0
         self._busy: set[object] = set()
-        self._undrawn: set[str] = set()
+        self._settled: set[int] = set()
         self._task: asyncio.Task[None] | None = None
 
     def start(self) -> None:
@@ -197,10 +197,11 @@ class Thumbnailing:
 
     async def _picture(self) -> bool:
         """Make the picture of a material that the studio has saved; false when there is none to make."""
-        material = await database_sync_to_async(without_picture)(self._undrawn)
+        wanting = await database_sync_to_async(without_picture)(self._settled)
         client = bus.client()
-        if material is None or client is None:
+        if wanting is None or client is None:
             return False
+        number, material = wanting
         try:
             picture = await client.submit(
                 swatch_file, material.material, pure=False, resources={FINAL: 1}, priority=PRIORITY
@@ -209,7 +210,7 @@ class Thumbnailing:
             return False  # the process was lost: the next look makes it
         except Exception:
             log.exception("The picture of “%s” failed.", material.name)
-            self._undrawn.add(material.key)
+            self._settled.add(number)
             return False
         path = picture_file(material)
         path.parent.mkdir(parents=True, exist_ok=True)

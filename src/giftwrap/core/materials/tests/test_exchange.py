@@ -49,6 +49,7 @@ class ExchangeTests(TestCase):
             (b"[]", "no list of materials"),
             (b"\xff\xfe", "not text in UTF-8"),
             (b"[" * 100_000, "goes too deep"),
+            (b'{"materials": [' + b"1" * 5000 + b"]}", "thousands of digits"),
             (b'{"materials": [{"name": "A", "material": {"kind": "glass"}}]}', "number 1"),
             (b'{"materials": [{"name": "", "material": {"kind": "clear"}}]}', "number 1, name"),
         ):
@@ -82,7 +83,10 @@ class ExchangeTests(TestCase):
             ("name,colour\nA,red\n", "line 1"),
             ("name,hex\nA,#12345\n", "line 2, hex"),
             ("name,hex,L,a,b\nA,#123456,,,\nB,,1,2,x\n", "line 3: “B”"),
-            ("name,hex\n" + "A,#123456\n" * 1001, "at most 1000"),
+            ("name,hex\n" + "A,#123456\n" * 1001, "1000"),
+            ("name,hex\n\n,\nA,#12\n", "line 4, hex"),
+            ("name,L,a,b\nA,50,inf,3\n", "line 2: “A”"),
+            ('name,hex\n"A' + "x" * 200_000 + '",#123456\n', "not a table"),
         ):
             self.assertIn(words, self.refused(text.encode(), "brand.csv", read_colours))
 

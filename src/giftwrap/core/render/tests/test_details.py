@@ -9,23 +9,31 @@ import drjit as dr
 import numpy as np
 from drjit.llvm.ad import Array2f, Array3f, Array4f, Bool, Float, UInt32
 
-from giftwrap.core.grade.display import linear_colour
 from giftwrap.core.materials import films
 from giftwrap.core.materials.films import film_mirrors
 from giftwrap.core.materials.optics import METALS, Optics, Stance, gloss_width, material_optics, thin_sheet
-from giftwrap.core.materials.patterns import NAMES
-from giftwrap.core.mesh.mesh import Mesh, revolve
-from giftwrap.core.mesh.path import Path
-from giftwrap.core.model import Clear, Cloudy, Metal, Opaque
+from giftwrap.core.mesh.mesh import Mesh
+from giftwrap.core.model import Clear, Metal, Opaque
 from giftwrap.core.model.material import Material
 from giftwrap.core.model.worked import Fade, Film, Grain
 from giftwrap.core.render import optics_math as om
 from giftwrap.core.render.engine import light_engine
+from giftwrap.core.render.geometry import Triangle
 from giftwrap.core.render.scattering import Look, evaluate, scatter
-from giftwrap.core.render.tables import Appearance, Triangle
+from giftwrap.core.render.tables import Appearance
 from giftwrap.core.render.texels import Texel
 from giftwrap.core.scene.scene import Instance, Surface
-from giftwrap.core.tests.scenes import ahead, box, film_of, lamp, quad, scene, sphere, surface, together
+from giftwrap.core.tests.scenes import (
+    ahead,
+    box,
+    cylinder,
+    film_of,
+    lamp,
+    quad,
+    scene,
+    sphere,
+    surface,
+)
 
 LANES = 200_000
 PEARL = Film(thickness=380, refractive_index=2.4)
@@ -170,7 +178,7 @@ class BrushingTests(TestCase):
                 metal="aluminium", gloss=0.5, grain=Grain(pattern="brushed", brushed=0.8, turn=turn)
             )
             optics = material_optics(metal, stance=Stance(radius=20))
-            lit = _picture(_cylinder(20, 40), optics, 60, lamp_at=(0, -400, 20))
+            lit = _picture(cylinder(20, 40), optics, 60, lamp_at=(0, -400, 20))
             tall, across = lit.sum(axis=1), lit.sum(axis=0)
             wide[turn] = _spread(tall) / _spread(across)
         self.assertGreater(wide[0], 1.5 * wide[90])
@@ -259,128 +267,7 @@ class SheetTests(TestCase):
         self.assertAlmostEqual(float(light.mean()), 1.0, delta=0.01)
 
 
-class PlaceTests(TestCase):
-    """Where patterns and fades lie, in mm."""
-
-    def test_a_fade_is_where_it_is_said(self) -> None:
-        fade = Fade(begins=10, whole=30, colour="#000000", cover=1, gloss=0)
-        block = box((-20, -5, 0), (20, 5, 40))
-        for foot in (0.0, 7.0):
-            shown = Stance(((1.0, 0, 0, 0), (0, 1.0, 0, 0), (0, 0, 1.0, -foot)), 20)
-            optics = material_optics(Opaque(colour="#ffffff", gloss=0, fade=fade), stance=shown)
-            light = _even_light(block, optics, 40, size=80, samples=64).mean(axis=1)
-            heights = 40 - (np.arange(len(light)) + 0.5) * 40 / len(light)
-            t = np.clip((heights - foot - 10) / 20, 0, 1)
-            np.testing.assert_allclose(light / light.max(), 1 - t * t * (3 - 2 * t), atol=0.045)
-
-    def test_wires_are_as_far_apart_as_they_say(self) -> None:
-        """Laid paper's wires, counted: one scale apart, level, or upright once turned."""
-        block = box((-30, -5, -30), (30, 5, 30))
-        for scale, turn in ((1.5, 0), (2.0, 0), (2.0, 90)):
-            grain = Grain(pattern="laid", scale=scale, lies="over", turn=turn, colour="#000000", share=1)
-            light = _even_light(block, material_optics(Opaque(colour="#ffffff", gloss=0, grain=grain)), 50)
-            line = light.mean(axis=1 if turn == 0 else 0)
-            power = np.abs(np.fft.rfft(line - line.mean()))
-            self.assertAlmostEqual(50 / int(power.argmax()), scale, delta=0.06)
-
-    def test_wrapped_patterns_meet_themselves(self) -> None:
-        """All around a cylinder there is a whole number of weaves, and the scale is kept to some per cent."""
-        radius = 17.3
-        grain = Grain(pattern="woven", scale=1.0, colour="#000000", share=1)
-        optics = material_optics(Opaque(colour="#ffffff", gloss=0, grain=grain), stance=Stance(radius=radius))
-        side = _even_light(_cylinder(radius, 20), optics, 8, samples=64)
-        power = np.abs(np.fft.rfft((side - side.mean()).mean(axis=0)))
-        girth = (
-            2 * np.pi * radius / round(2 * np.pi * radius / 16) / 16
-        )  # mm of a thread, seen from the front
-        self.assertAlmostEqual(8 / (int(power[2:].argmax()) + 2), girth, delta=0.15)
-
-    def test_a_block_goes_through(self) -> None:
-        """Two boxes that are cut out of one marble show one picture where they meet."""
-        marble = Opaque(
-            colour="#ffffff",
-            gloss=0,
-            grain=Grain(pattern="marble", scale=8, lies="through", colour="#000000", share=1),
-        )
-        whole = _even_light(box((-20, -5, -20), (20, 5, 20)), material_optics(marble), 30)
-        upper = together(box((-20, -5, 0), (20, 5, 20)), box((-20, -5, -20), (20, 5, -0.001)))
-        np.testing.assert_allclose(_even_light(upper, material_optics(marble), 30), whole, atol=0.08)
-
-    def test_it_moves_with_its_part(self) -> None:
-        cork = Opaque(
-            colour="#ffffff",
-            gloss=0,
-            grain=Grain(pattern="cork", scale=3, lies="through", colour="#000000", share=1),
-        )
-        here = _even_light(box((-10, -5, -10), (10, 5, 10)), material_optics(cork), 16)
-        back = Stance(((1.0, 0, 0, 0), (0, 1.0, 0, 20), (0, 0, 1.0, -40)))
-        there = _even_light(box((-10, -25, 30), (10, -15, 50)), material_optics(cork, stance=back), 16)
-        np.testing.assert_allclose(there, here, atol=0.08)
-
-    def test_every_pattern_draws(self) -> None:
-        ball = sphere(20)
-        for name in NAMES:
-            means = []
-            for lies in ("around", "through", "over"):
-                grain = Grain(pattern=name, scale=2, lies=lies, share=0.8, depth=0.1)
-                optics = material_optics(Opaque(colour="#ffffff", gloss=0.3, grain=grain))
-                light = _even_light(ball, optics, 30, size=24, samples=8)
-                self.assertTrue(np.isfinite(light).all(), (name, lies))
-                means.append(float(light.mean()))
-            self.assertTrue(all(0.05 < mean <= 1.01 for mean in means), (name, means))
-
-    def test_the_ends_of_what_can_be_said(self) -> None:
-        """Nothing becomes no number, and nothing shines by itself."""
-        grains = [
-            {"pattern": "leather", "scale": 0.02, "depth": 20, "brushed": 1, "share": 1, "turn": -360},
-            {"pattern": "wood", "scale": 500, "lies": "through", "depth": 20, "share": 1, "turn": 360},
-            {"pattern": "marble", "scale": 0.02, "lies": "over", "share": 1, "brushed": 1},
-        ]
-        for one in grains:
-            for made in (Opaque(gloss=1), Metal(metal="silver", gloss=1, lacquer=1), Clear(frost=1)):
-                self.within_bounds(made.model_copy(update={"grain": Grain(**one)}))
-        for thickness, index in ((10, 1.2), (10, 3.0), (2000, 1.2), (2000, 3.0)):
-            film = Film(thickness=thickness, refractive_index=index)
-            for made in (Opaque(), Metal(metal="gold"), Clear(refractive_index=2.6), Cloudy(wander=50)):
-                self.within_bounds(made.model_copy(update={"film": film}))
-        for begins, whole in ((5, 5), (5000, -2000), (-2000, 5000)):
-            fade = Fade(begins=begins, whole=whole, cover=0.5, colour="#000000", gloss=0)
-            for made in (Opaque(passes=0.9, sheen=1), Clear(), Cloudy(wander=50)):
-                self.within_bounds(made.model_copy(update={"fade": fade}))
-
-    def within_bounds(self, material: Material) -> None:
-        light = _even_light(sphere(20), material_optics(material), 38, size=12, samples=16)
-        self.assertTrue(np.isfinite(light).all(), material)
-        self.assertLess(float(light.mean()), 1.02, material)
-
-
-class PaintTests(TestCase):
-    def test_paint_over_glass_is_paint(self) -> None:
-        """Where paint covers, glass looks as what is painted does."""
-        fade = Fade(begins=-60, whole=-50, colour="#996633", cover=1, gloss=0.4)
-        pictures = [
-            _even_light(sphere(20), material_optics(m), 20, size=24, samples=256)
-            for m in (
-                Clear(fade=fade),
-                Opaque(colour="#996633", gloss=0.4),
-                Cloudy(fade=fade),
-                Metal(metal="gold", fade=fade),
-            )
-        ]
-        for other in pictures[1:]:
-            np.testing.assert_allclose(other.mean(), pictures[0].mean(), rtol=0.03)
-
-    def test_a_tint_colours_what_passes_twice(self) -> None:
-        """A plate of index 1 tinted on both faces: the square of its colour."""
-        glass = Clear(
-            refractive_index=1.0, fade=Fade(begins=-90, whole=-80, colour="#c08040", cover=0, gloss=1)
-        )
-        plate = surface("plate", box((-90, -2, -90), (90, 2, 90)), material_optics(glass))
-        behind = lamp((0, 300, 0), side=400, radiance=1)
-        light = film_of(scene((plate,), (behind,), 0.0), ahead(40), size=8, samples=64)
-        even = light.mean_light().mean(axis=(0, 1))
-        np.testing.assert_allclose(even, np.array(linear_colour("#c08040")) ** 2, rtol=0.02)
-
+class FadedGlossTests(TestCase):
     def test_gloss_sets_in_on_glass(self) -> None:
         frosting = Clear(fade=Fade(begins=0, whole=1, cover=0, gloss=0.5))
         look = look_of(frosting, 1, place=(0, -20, 5))
@@ -395,24 +282,6 @@ class PaintTests(TestCase):
             gloss_width(0.9),
             places=5,
         )
-
-
-def _cylinder(radius: float, height: float) -> Mesh:
-    """Its side, standing on 0."""
-    return revolve(
-        Path(np.array([[radius, 0.0], [radius, height]]), np.array([[1.0, 0.0], [1.0, 0.0]])), segments=360
-    )
-
-
-def _even_light(
-    mesh: Mesh, optics: Optics, width: float, *, size: int = 200, samples: int = 64
-) -> np.ndarray:
-    """What is seen from the front in even light, so many px over so many mm."""
-    low, high = mesh.positions.min(axis=0), mesh.positions.max(axis=0)
-    level = float(low[2] + high[2]) / 2
-    stage = scene((surface("one", mesh, optics),), (), 1.0)
-    film = film_of(stage, ahead(width, height=level, aim=level), size=size, samples=samples)
-    return film.mean_light().mean(axis=2)
 
 
 def _picture(mesh: Mesh, optics: Optics, width: float, *, lamp_at: tuple[float, float, float]) -> np.ndarray:

@@ -9,8 +9,8 @@ import numpy as np
 
 from giftwrap.core.mesh.mesh import flipped
 from giftwrap.core.model import Camera, Clear, Cloudy, Contents, Pack
+from giftwrap.core.render.geometry import Geometry
 from giftwrap.core.render.renderer import Renderer
-from giftwrap.core.render.tables import Geometry
 from giftwrap.core.scene.compile import compile_scene
 from giftwrap.core.tests.samples import cylinder, frame_of, vessel_pack
 from giftwrap.core.tests.scenes import matt, sphere, surface

@@ -18,8 +18,8 @@ from giftwrap.core.mesh.transform import lean, moved, shift, turn
 from giftwrap.core.model import Camera
 from giftwrap.core.picture.passes import write_passes
 from giftwrap.core.render.film import Film
+from giftwrap.core.render.geometry import Geometry
 from giftwrap.core.render.renderer import Renderer
-from giftwrap.core.render.tables import Geometry
 from giftwrap.core.scene.scene import Instance, Scene, Surface
 from giftwrap.core.tests.scenes import Solid, box, clear, film_of, lamp, matt, quad, scene, sphere
 

@@ -1,0 +1,2 @@
+/** A name as tests and addresses write it. */
+export const slugOf = (name: string): string => name.toLowerCase().replace(/\W+/g, '-')
