@@ -25,6 +25,7 @@ class MaterialTests(BrowserTestCase):
         self.found_and_carried()
         self.linked_and_unlinked()
         self.edited()
+        self.pictured()
         self.picked_from_a_picture()
         self.named_by_the_brand()
         self.matched_as_it_is_seen()
@@ -117,6 +118,30 @@ class MaterialTests(BrowserTestCase):
             (body["sheen"], body["grain"]["pattern"], body["grain"]["scale"]), (0.4, "leather", 2.5)
         )
         self.assertEqual(body["fade"]["whole"], 70)
+
+    def pictured(self) -> None:
+        """Three pictures at once, told apart by their names; taken for something else; one that is none."""
+        grey = np.random.default_rng(2).integers(0, 256, (48, 64), np.uint8)
+        with tempfile.TemporaryDirectory() as folder:
+            paths = [Path(folder) / f"bark_{what}.png" for what in ("basecolor", "roughness", "height")]
+            for path in paths:
+                Image.fromarray(grey).save(path)
+            self.opened("pattern-body")
+            self.marked("choose-pictures-body").send_keys("\n".join(map(str, paths)))
+            self.wait(lambda: self.browser.find_elements(By.CSS_SELECTOR, "[data-test='taken-relief-body']"))
+            grain = self.form()["body"]["material"]["grain"]
+            self.assertTrue(all(grain["pattern"].values()))
+            self.assertEqual((grain["scale"], grain["depth"]), (40, 0.8))
+            self.css("[data-test='taken-gloss-body'] option[value='gloss']").click()
+            rough = grain["pattern"]["gloss"]
+            self.wait(lambda: self.form()["body"]["material"]["grain"]["pattern"]["gloss"] != rough, "gloss")
+            paths[0].write_bytes(b"no picture")
+            self.marked("choose-pictures-body").send_keys(str(paths[0]))
+            self.wait(lambda: "bark_basecolor.png is not" in self.css(".pictures [role='alert']").text)
+        self.enter("Body pattern scale", "20")
+        self.opened("no-picture-colour-body").click()
+        grain = self.form()["body"]["material"]["grain"]
+        self.assertEqual((grain["pattern"]["colour"], grain["scale"], grain["depth"]), (None, 20, 0.4))
 
     def picked_from_a_picture(self) -> None:
         """A file's pixel, to the last bit."""

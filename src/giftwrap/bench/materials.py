@@ -3,21 +3,26 @@ pictures take."""
 
 from __future__ import annotations
 
+import io
 import statistics
 import time
 from collections.abc import Iterator
 from dataclasses import replace
 
 import drjit as dr
+import numpy as np
+from PIL import Image
+from scipy import ndimage
 
 from giftwrap.bench.demo_job import demo_frame
 from giftwrap.bench.figure import Figure, median_seconds
 from giftwrap.core.materials.library import found, library, picture_of
 from giftwrap.core.materials.optics import material_optics
 from giftwrap.core.materials.patterns import NAMES, pattern
+from giftwrap.core.materials.pictured import read_picture
 from giftwrap.core.model import Frame, Opaque
 from giftwrap.core.model.material import Material
-from giftwrap.core.model.worked import Fade, Film, Grain
+from giftwrap.core.model.worked import Fade, Film, Grain, Pictures
 from giftwrap.core.render.files import shelf
 from giftwrap.core.render.job import PictureJob
 from giftwrap.core.render.proof import proof_job, proof_pass
@@ -28,6 +33,7 @@ from giftwrap.core.scene.scene import Instance, Scene
 
 PROOF, SIZE = (480, 300), (360, 450)
 REPEATS, SAMPLES = 7, 8
+SIDE = 4096
 CHANGES: dict[str, Material] = {
     "a gloss": Opaque(colour="#6f1d33", gloss=0.31),
     "a pattern": Opaque(colour="#6f1d33", grain=Grain(pattern="leather", depth=0.1)),
@@ -49,6 +55,7 @@ def run() -> Iterator[Figure]:
     yield Figure(f"materials: {len(library())} kept pictures read", 1000 * seconds, "ms", 1000.0)
     yield from _made_patterns()
     yield from _changed(frame)
+    yield from _pictured(frame)
     yield from _costs(frame, artwork)
     draw_swatch(library()[0].material, samples=1)  # what is loaded once
     began = time.perf_counter()
@@ -66,33 +73,67 @@ def _made_patterns() -> Iterator[Figure]:
     yield Figure("materials: a pattern made, the slowest", max(times), "s", 1.0)
 
 
+def _job(frame: Frame, material: Material, number: int = 0) -> PictureJob:
+    """A proof of the hero with another closure; others with other numbers."""
+    pack = frame.packs[frame.hero()]
+    other = material.model_copy(update={"density": 1.0 + number / 1000})
+    closure = pack.form.closure.model_copy(update={"material": other})
+    form = pack.form.model_copy(update={"closure": closure})
+    packs = {frame.hero(): pack.model_copy(update={"form": form})}
+    return proof_job(frame.model_copy(update={"packs": packs}), *PROOF)
+
+
+def _to_proof(job: PictureJob, name: str) -> float:
+    began = time.perf_counter()
+    proof_pass(job, name, 0)
+    return time.perf_counter() - began
+
+
 def _changed(frame: Frame) -> Iterator[Figure]:
     """From a change to a proof of it, and what is compiled for that."""
-
-    def job(material: Material, number: int) -> PictureJob:
-        pack = frame.packs[frame.hero()]
-        other = material.model_copy(update={"density": 1.0 + number / 1000})
-        closure = pack.form.closure.model_copy(update={"material": other})
-        form = pack.form.model_copy(update={"closure": closure})
-        packs = {frame.hero(): pack.model_copy(update={"form": form})}
-        return proof_job(frame.model_copy(update={"packs": packs}), *PROOF)
-
     for number in (0, 1):
-        proof_pass(job(Opaque(), 0), "first", number)
+        proof_pass(_job(frame, Opaque()), "first", number)
     for what, material in CHANGES.items():
-        times = []
-        for number in range(REPEATS):
-            one = job(material, number)
-            began = time.perf_counter()
-            proof_pass(one, f"{what} {number}", 0)
-            times.append(1000 * (time.perf_counter() - began))
+        jobs = [_job(frame, material, number) for number in range(REPEATS)]
+        times = [1000 * _to_proof(job, f"{what} {number}") for number, job in enumerate(jobs)]
         yield Figure(f"materials: {what} to a proof, median", statistics.median(times), "ms", 150.0)
     with dr.scoped_set_flag(dr.JitFlag.KernelHistory, True):
         dr.kernel_history_clear()
         for what, material in CHANGES.items():
-            proof_pass(job(material, REPEATS), f"{what} compiled", 0)
+            proof_pass(_job(frame, material, REPEATS), f"{what} compiled", 0)
         made = [k for k in dr.kernel_history() if k["type"] == dr.KernelType.JIT and not k["cache_hit"]]
     yield Figure("materials: kernels compiled by these", len(made), "", 0)
+
+
+def _pictured(frame: Frame) -> Iterator[Figure]:
+    """Three pictures of 4096 × 4096: read, and to a first proof of them, files and all."""
+    rng = np.random.default_rng(1)
+    rough = ndimage.gaussian_filter(rng.standard_normal((SIDE, SIDE)).astype(np.float32), 3, mode="wrap")
+    codes = np.clip(128 + 60 * rough / rough.std(), 0, 255).astype(np.uint8)
+    down, across = np.gradient(8 * rough / rough.std())
+    facing = np.dstack([-across, down, np.ones_like(down)])
+    facing /= np.linalg.norm(facing, axis=2, keepdims=True)
+    given = {
+        "colour": np.dstack([codes, codes[::-1], codes[:, ::-1]]),
+        "roughness": codes,
+        "normal": np.round(127.5 * (facing + 1)).astype(np.uint8),
+    }
+    files = []
+    for name, values in given.items():
+        stream = io.BytesIO()
+        Image.fromarray(values).save(stream, "PNG", compress_level=1)
+        files.append((f"{name}.png", stream.getvalue()))
+    began = time.perf_counter()
+    read = [read_picture(data, name) for name, data in files]
+    yield Figure("materials: three pictures of 4k taken in", time.perf_counter() - began, "s", None)
+    names = {facts.part: shelf.put(kept) for facts, kept in read}
+    grain = Grain(pattern=Pictures(**names), scale=20, share=1, depth=0.4)
+    proof_pass(_job(frame, Opaque()), "before pictures", 0)
+    seconds = _to_proof(_job(frame, Opaque(gloss=0.5, grain=grain)), "pictured")
+    yield Figure("materials: three pictures of 4k to a proof, the first", seconds, "s", 1.0)
+    wider = [grain.model_copy(update={"scale": 20.0 + number}) for number in range(1, REPEATS)]
+    times = [1000 * _to_proof(_job(frame, Opaque(gloss=0.5, grain=g)), f"wide {g.scale}") for g in wider]
+    yield Figure("materials: pictures turned to a proof, median", statistics.median(times), "ms", 150.0)
 
 
 def _costs(frame: Frame, artwork: dict[str, bytes]) -> Iterator[Figure]:

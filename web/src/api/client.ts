@@ -24,6 +24,7 @@ export type Contents = NonNullable<Vessel['contents']>
 export type Closure = NonNullable<Vessel['closure']>
 export type Material = Schemas['Clear'] | Schemas['Cloudy'] | Schemas['Opaque'] | Schemas['Metal']
 export type Grain = Schemas['Grain']
+export type Pictures = Schemas['Pictures']
 export type Fade = Schemas['Fade']
 export type Film = Schemas['Film']
 /** What a part is made of: said in full, or as an entry of the job's palette. */
@@ -31,6 +32,7 @@ export type Made = Material | Schemas['Linked']
 export type StartingMaterials = Schemas['MaterialsOut']
 /** A material of the library. */
 export type Known = Schemas['KnownOut']
+export type SurfacePicture = Schemas['SurfacePictureOut']
 export type Palette = Schemas['Palette']
 export type BrandColour = Schemas['BrandColour']
 export type Colourway = Schemas['Colourway']

@@ -1231,7 +1231,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/own-materials.json": {
+    "/api/own-materials-file": {
         parameters: {
             query?: never;
             header?: never;
@@ -1240,7 +1240,7 @@ export interface paths {
         };
         /**
          * Export Materials
-         * @description The studio's own as a file.
+         * @description The studio's own as a file: JSON, or an archive of that and their pictures.
          */
         get: operations["giftwrap_studio_library_materials_export_materials"];
         put?: never;
@@ -1249,6 +1249,48 @@ export interface paths {
          * @description Save all materials of a file, or none; all there are.
          */
         post: operations["giftwrap_studio_library_materials_import_materials"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/surface-pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Surface Picture
+         * @description Read a picture of a surface and keep it, for materials to name.
+         *
+         *     part, taken : what it is, where somebody says; else told by its name and what is in it
+         */
+        post: operations["giftwrap_studio_library_materials_keep_surface_picture"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/surface-pictures/{sha256}.webp": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Surface Picture
+         * @description A picture of a surface, small.
+         */
+        get: operations["giftwrap_studio_library_materials_surface_picture"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -3145,9 +3187,9 @@ export interface components {
         };
         /**
          * Grain
-         * @description A pattern on something or through it, and how it lies.
+         * @description A pattern or pictures on something or through it, and how they lie.
          *
-         *     scale : mm of what repeats in it: a cell of leather, a ring of wood, a streak of brushing
+         *     scale : mm of what repeats in it: a cell of leather, a ring of wood, a streak of brushing, pictures' width
          *     lies : wrapped around the part's axis, straight through it, or over each side from where that faces
          *     turn : degrees, counter-clockwise seen from outside, from level
          *     colour : of its darker or other places, as far as `share` says
@@ -3155,11 +3197,8 @@ export interface components {
          *     brushed : how much further light is spread across the grain than along it, from alike to a line
          */
         Grain: {
-            /**
-             * Pattern
-             * @enum {string}
-             */
-            pattern: "brushed" | "cast" | "concrete" | "cork" | "felt" | "fibres" | "flecks" | "hammered" | "laid" | "leather" | "marble" | "orange peel" | "terrazzo" | "wood" | "woven";
+            /** Pattern */
+            pattern: ("brushed" | "cast" | "concrete" | "cork" | "felt" | "fibres" | "flecks" | "hammered" | "laid" | "leather" | "marble" | "orange peel" | "terrazzo" | "wood" | "woven") | components["schemas"]["Pictures"];
             /**
              * Scale
              * @default 1
@@ -3943,6 +3982,22 @@ export interface components {
              * @default 30
              */
             grow: number;
+        };
+        /**
+         * Pictures
+         * @description Pictures of a surface that repeat over it, as they are kept (`materials.pictured`).
+         *
+         *     colour : seen colours; where it is clear, the material's own
+         *     gloss : from dead matt to polished, instead of the material's
+         *     relief : heights
+         */
+        Pictures: {
+            /** Colour */
+            colour?: string | null;
+            /** Gloss */
+            gloss?: string | null;
+            /** Relief */
+            relief?: string | null;
         };
         /**
          * Placement
@@ -6763,6 +6818,33 @@ export interface components {
             words: string;
             /** Material */
             material: components["schemas"]["Clear"] | components["schemas"]["Cloudy"] | components["schemas"]["Opaque"] | components["schemas"]["Metal"];
+        };
+        /**
+         * SurfacePictureOut
+         * @description A picture of a surface as it is kept; `depth` is the range of heights that come of directions, as a
+         *     share of the picture's width, else 0.
+         */
+        SurfacePictureOut: {
+            /** Sha256 */
+            sha256: string;
+            /**
+             * Part
+             * @enum {string}
+             */
+            part: "colour" | "gloss" | "relief";
+            /**
+             * Taken
+             * @enum {string}
+             */
+            taken: "colours" | "gloss" | "roughness" | "heights" | "normals up" | "normals down";
+            /** Width Px */
+            width_px: number;
+            /** Height Px */
+            height_px: number;
+            /** Depth */
+            depth: number;
+            /** Notes */
+            notes: string[];
         };
         /**
          * ColourOut
@@ -12953,6 +13035,7 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                    "application/zip": string;
                 };
             };
             /** @description Nobody is signed in. */
@@ -13059,6 +13142,160 @@ export interface operations {
             };
             /** @description The disk is full. */
             507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_library_materials_keep_surface_picture: {
+        parameters: {
+            query?: {
+                part?: ("colour" | "gloss" | "relief") | null;
+                taken?: ("colours" | "gloss" | "roughness" | "heights" | "normals up" | "normals down") | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SurfacePictureOut"];
+                };
+            };
+            /** @description The request could not be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_library_materials_surface_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sha256: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/webp": string;
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is not here. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };

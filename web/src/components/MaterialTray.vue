@@ -140,10 +140,15 @@ onBeforeUnmount(() => window.removeEventListener('keydown', leave))
         </select>
         <label><input v-model="near" type="checkbox" data-test="near" /> near</label>
         <ColourInput v-if="near" label="Colour to be near" :value="colour" @change="(v) => (colour = v)" />
-        <label class="aside bring" title="Materials as JSON, as they are handed on from a studio">
-          Bring …<input type="file" accept=".json,application/json" data-test="bring-materials" @change="brought" />
+        <label class="aside bring" title="Materials as a studio hands them on: JSON, or an archive with their pictures">
+          Bring …<input
+            type="file"
+            accept=".json,.zip,application/json,application/zip"
+            data-test="bring-materials"
+            @change="brought"
+          />
         </label>
-        <a v-if="own" class="aside" href="/api/own-materials.json" download data-test="hand-on">Hand on ours</a>
+        <a v-if="own" class="aside" href="/api/own-materials-file" download data-test="hand-on">Hand on ours</a>
         <Button size="small" class="done" data-test="close-tray" @click="emit('close')">Done</Button>
       </div>
       <p v-if="problem" class="refused" role="alert">{{ problem }}</p>

@@ -1,17 +1,22 @@
 <script setup lang="ts">
-import { computed, inject, type Ref } from 'vue'
+import { computed, inject, ref, type Ref } from 'vue'
 
-import type { Fade, Film, Grain, Material, StartingMaterials } from '@/api/client'
+import type { Fade, Film, Grain, Material, Pictures, StartingMaterials, SurfacePicture } from '@/api/client'
 import { slugOf } from '@/composables/slug'
 import ColourInput from './ColourInput.vue'
 import QuantityInput from './QuantityInput.vue'
 import ShareInput from './ShareInput.vue'
+import SurfacePictures from './SurfacePictures.vue'
 
 /** What is done to a material: a pattern on or through it, a fade along the height, a thin film. */
 const props = defineProps<{ material: Material; label: string }>()
 const emit = defineEmits<{ change: [part: { grain?: Grain | null; fade?: Fade | null; film?: Film | null }] }>()
 
 const FADE: Fade = { begins: 10, whole: 40, colour: '#ffffff', cover: 1, gloss: 0.6 }
+/** Pictures as they begin: 40 mm wide, heights a fiftieth of that. */
+const PICTURED = { scale: 40, lies: 'around', turn: 0, colour: '#000000', share: 1, depth: 0, brushed: 0 } as const
+const RISE = 0.02
+const FROM_FILES = 'pictures'
 const FILM: Film = { thickness: 300, refractive_index: 2.3 }
 const starting = inject<Ref<StartingMaterials | null>>('materials')!
 const grain = computed(() => props.material.grain ?? null)
@@ -20,12 +25,40 @@ const film = computed(() => props.material.film ?? null)
 const slug = computed(() => slugOf(props.label))
 const chosen = (event: Event) => (event.target as HTMLSelectElement).value
 
-/** Another pattern, as it begins; it keeps how it lies turned. */
-function choose(pattern: string): void {
-  const found = starting.value?.grains.find((one) => one.pattern === pattern)
+const pictures = computed(() => {
+  const pattern = grain.value?.pattern
+  return pattern && typeof pattern === 'object' ? pattern : null
+})
+const pattern = computed(() => (pictures.value ? FROM_FILES : ((grain.value?.pattern as string | undefined) ?? '')))
+const files = ref<InstanceType<typeof SurfacePictures>>()
+
+/** Another pattern, as it begins, or pictures, once they have been chosen. */
+function choose(event: Event): void {
+  const wanted = chosen(event)
+  if (wanted === FROM_FILES) {
+    ;(event.target as HTMLSelectElement).value = pattern.value
+    files.value?.choose(null)
+    return
+  }
+  const found = starting.value?.grains.find((one) => one.pattern === wanted)
   emit('change', { grain: found ? { ...found } : null })
 }
+/** Other pictures; relief that has just come is as deep as it says. */
+function picture(pattern: Pictures | null, brought: SurfacePicture[]): void {
+  if (!pattern) return emit('change', { grain: null })
+  const before = pictures.value ? grain.value! : PICTURED
+  const relief = brought.find((one) => one.part === 'relief')
+  const depth = relief ? Math.round(1000 * before.scale * (relief.depth || RISE)) / 1000 : before.depth
+  emit('change', { grain: { ...before, pattern, depth: Math.min(depth, 20) } })
+}
 const turnGrain = (part: Partial<Grain>) => emit('change', { grain: { ...grain.value!, ...part } })
+/** Larger pictures rise higher: what leans keeps its slope. */
+function scale(to: number): void {
+  const { scale, depth } = grain.value!
+  turnGrain(
+    pictures.value ? { scale: to, depth: Math.min(Math.round((1000 * depth * to) / scale) / 1000, 20) } : { scale: to },
+  )
+}
 const turnFade = (part: Partial<Fade>) => emit('change', { fade: { ...fade.value!, ...part } })
 const turnFilm = (part: Partial<Film>) => emit('change', { film: { ...film.value!, ...part } })
 </script>
@@ -35,15 +68,17 @@ const turnFilm = (part: Partial<Film>) => emit('change', { film: { ...film.value
     Pattern:
     <select
       class="kind"
-      :value="grain?.pattern ?? ''"
+      :value="pattern"
       :aria-label="`${label}: pattern`"
       :data-test="`pattern-${slug}`"
-      @change="choose(chosen($event))"
+      @change="choose"
     >
       <option value="">none</option>
-      <option v-for="one in starting?.grains" :key="one.pattern" :value="one.pattern">{{ one.pattern }}</option></select
-    ><template v-if="grain">
-      of
+      <option v-for="one in starting?.grains" :key="String(one.pattern)" :value="one.pattern">{{ one.pattern }}</option>
+      <option :value="FROM_FILES">pictures …</option></select
+    ><SurfacePictures ref="files" :pictures="pictures" :label="label" @change="picture" />
+    <template v-if="grain">
+      {{ pictures ? 'as wide as' : 'of' }}
       <QuantityInput
         :label="`${label} pattern scale`"
         unit="mm"
@@ -52,7 +87,7 @@ const turnFilm = (part: Partial<Film>) => emit('change', { film: { ...film.value
         :max="500"
         :step="grain.scale < 1 ? 0.05 : 0.5"
         :digits="2"
-        @change="(v) => turnGrain({ scale: v })"
+        @change="scale"
       />
       <select
         class="kind"
@@ -74,23 +109,30 @@ const turnFilm = (part: Partial<Film>) => emit('change', { film: { ...film.value
         :digits="0"
         @change="(v) => turnGrain({ turn: v })"
       />,
-      <ShareInput :label="`${label} pattern share`" :value="grain.share" @change="(v) => turnGrain({ share: v })" /> in
-      <ColourInput
-        :label="`${label} pattern colour`"
-        :value="grain.colour"
-        @change="(v) => turnGrain({ colour: v })"
-      />,
-      <QuantityInput
-        :label="`${label} pattern depth`"
-        unit="mm"
-        :value="grain.depth"
-        :min="0"
-        :max="20"
-        :step="0.02"
-        :digits="3"
-        @change="(v) => turnGrain({ depth: v })"
-      />
-      deep,
+      <template v-if="!pictures || pictures.colour">
+        <ShareInput :label="`${label} pattern share`" :value="grain.share" @change="(v) => turnGrain({ share: v })" />
+        {{ pictures ? 'of its colours,' : 'in' }}
+      </template>
+      <template v-if="!pictures">
+        <ColourInput
+          :label="`${label} pattern colour`"
+          :value="grain.colour"
+          @change="(v) => turnGrain({ colour: v })"
+        />,
+      </template>
+      <template v-if="!pictures || pictures.relief">
+        <QuantityInput
+          :label="`${label} pattern depth`"
+          unit="mm"
+          :value="grain.depth"
+          :min="0"
+          :max="20"
+          :step="0.02"
+          :digits="3"
+          @change="(v) => turnGrain({ depth: v })"
+        />
+        deep,
+      </template>
       <ShareInput
         :label="`${label} pattern combed`"
         :value="grain.brushed"

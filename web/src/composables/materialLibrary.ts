@@ -38,7 +38,7 @@ async function takeAway(one: Known): Promise<void> {
 async function bring(file: File): Promise<void> {
   const form = new FormData()
   form.append('file', file)
-  const response = await send('/api/own-materials.json', { method: 'POST', body: form })
+  const response = await send('/api/own-materials-file', { method: 'POST', body: form })
   took((await response.json()) as Known[])
 }
 

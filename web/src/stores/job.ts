@@ -103,7 +103,7 @@ export const useJob = defineStore('job', () => {
       list.value = (found[kind] as unknown as Saved<D>[]).map((row) => {
         const draft = known.get(row.id)
         if (draft) draft.saved = { ...draft.saved, name: row.name }
-        return draft ?? draftOfRow(kind, row, readRow<D>(name, kind))
+        return draft ?? draftOfRow(kind, row, readRow<D>(name, kind), async () => paletteDraft.value?.flush())
       })
     }
     take('packs', packs)

@@ -1,4 +1,4 @@
-"""Materials and brand colours as open files: JSON, and CSV for colours."""
+"""Materials and brand colours as open files: JSON, with its pictures in an archive, and CSV for colours."""
 
 from __future__ import annotations
 
@@ -6,20 +6,26 @@ import csv
 import io
 import json
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Annotated, Any, TypeVar
 
 from pydantic import Field, TypeAdapter, ValidationError
 
 from giftwrap.core.errors import PackError
+from giftwrap.core.formats.archives import BEGINS, pack_files, unpack_files
 from giftwrap.core.materials.colours import hex_of
+from giftwrap.core.materials.pictured import PARTS, picture_image
+from giftwrap.core.materials.surfaces import Part
 from giftwrap.core.model.document import Document, Name
 from giftwrap.core.model.material import Clear, Cloudy, Metal, Opaque
 from giftwrap.core.model.palette import BrandColour
+from giftwrap.core.model.worked import Pictures
 
 MAX_BYTES = 4_000_000
 MOST = 1000
 """Materials or colours of one file."""
+INSIDE, FOLDER = "materials.json", "pictures"
+"""In an archive: the materials, and where their pictures are."""
 _KINDS = {"materials": "materials", "colours": "brand colours"}
 _HEADS = ("name", "hex", "l", "a", "b", "spot")
 
@@ -37,14 +43,51 @@ _MATERIALS = TypeAdapter(list[NamedMaterial])
 _COLOURS = TypeAdapter(list[BrandColour])
 
 
-def write_materials(materials: Sequence[NamedMaterial]) -> bytes:
-    """JSON: `{"materials": [{"name", "words", "material"}]}`."""
-    return _written({"materials": _MATERIALS.dump_python(list(materials), mode="json")})
+def pictures_of(materials: Sequence[NamedMaterial]) -> dict[str, Part]:
+    """The pictures that materials name, by SHA-256, and of what each is."""
+    found: dict[str, Part] = {}
+    for one in materials:
+        grain = one.material.grain
+        if grain is not None and isinstance(grain.pattern, Pictures):
+            found.update({sha: part for part in PARTS if (sha := getattr(grain.pattern, part))})
+    return found
 
 
-def read_materials(data: bytes, name: str) -> list[NamedMaterial]:
-    """What `write_materials` wrote. Raises PackError that says what is wrong, and where."""
-    return _validated(_MATERIALS, _listed(data, name, "materials"), name)
+def write_materials(materials: Sequence[NamedMaterial], pictures: Mapping[str, bytes]) -> bytes:
+    """JSON: `{"materials": [{"name", "words", "material"}]}`; where they name pictures, an archive of that,
+    `materials.json`, and of PNG files by what the materials call them.
+
+    pictures : as they are kept, by SHA-256
+    """
+    text = _written({"materials": _MATERIALS.dump_python(list(materials), mode="json")})
+    named = pictures_of(materials)
+    if not named:
+        return text
+    drawn = {f"{FOLDER}/{sha}.png": _png(pictures[sha], part) for sha, part in named.items()}
+    return pack_files({INSIDE: text, **drawn})
+
+
+def read_materials(data: bytes, name: str) -> tuple[list[NamedMaterial], dict[str, bytes]]:
+    """What `write_materials` wrote, and the PNG files of the pictures by what the materials call them.
+
+    Raises PackError that says what is wrong, and where.
+    """
+    if not data.startswith(BEGINS):
+        return _validated(_MATERIALS, _listed(data, name, "materials"), name), {}
+    files = unpack_files(data, name, refusal=PackError, relief="hand on fewer materials at once")
+    if INSIDE not in files:
+        raise PackError(f"There is no {INSIDE} in {name}: it holds no materials.")
+    where = f"{INSIDE} in {name}"
+    materials = _validated(_MATERIALS, _listed(files[INSIDE], where, "materials"), where)
+    return materials, {
+        sha: png for sha in pictures_of(materials) if (png := files.get(f"{FOLDER}/{sha}.png"))
+    }
+
+
+def _png(data: bytes, part: Part) -> bytes:
+    stream = io.BytesIO()
+    picture_image(data, part).save(stream, "PNG", compress_level=4)
+    return stream.getvalue()
 
 
 def write_colours(colours: Sequence[BrandColour]) -> bytes:

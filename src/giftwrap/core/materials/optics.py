@@ -11,9 +11,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from giftwrap.core.grade.display import encode_srgb, linear_colour
+from giftwrap.core.materials.patterns import Pattern
 from giftwrap.core.model import Clear, Cloudy, Metal, Opaque
 from giftwrap.core.model.material import Material
-from giftwrap.core.model.worked import Fade, Film, Grain
+from giftwrap.core.model.worked import Fade, Film, Grain, Pictures
 
 Colour = tuple[float, float, float]
 
@@ -141,10 +142,12 @@ class Detail:
     sheen, passes : what fuzz returns at grazing angles; light that a thin sheet lets through
     lacquer : GGX width of a clear coat over metal; 0 for none
     faded : GGX width that it fades to
+    sheet : the pictures that its grain names
     """
 
     stance: Stance = UPRIGHT
     grain: Grain | None = None
+    sheet: Pattern | None = None
     fade: Fade | None = None
     film: Film | None = None
     under: tuple[Colour, Colour] = (WHITE, BLACK)
@@ -285,6 +288,12 @@ def _detail(detail: Detail, material: Material, front: Medium) -> Detail | None:
     return None if whole == Detail(detail.stance, under=detail.under) else whole
 
 
+def _glossed(material: Material) -> bool:
+    """Whether a picture says where it is how glossy."""
+    grain = material.grain
+    return grain is not None and isinstance(grain.pattern, Pictures) and grain.pattern.gloss is not None
+
+
 def frost_width(frost: float) -> float:
     """Microfacet width (GGX α) of ground glass, 0 where it is polished."""
     return SMOOTHEST + frost * (ROUGHEST - SMOOTHEST) if frost > 0 else 0.0
@@ -311,6 +320,11 @@ def gloss_width(gloss: float) -> float:
     return float(ROUGHEST * (SMOOTHEST / ROUGHEST) ** gloss)
 
 
+def gloss_of_width(width: Any) -> Any:
+    """The gloss of a microfacet width (GGX α), numbers or arrays: `gloss_width` the other way around."""
+    return np.log(np.maximum(width, 1e-4) / ROUGHEST) / math.log(SMOOTHEST / ROUGHEST)
+
+
 def surface_optics(
     material: Opaque | Metal | Cloudy, *, front: Medium = AIR, stance: Stance = UPRIGHT
 ) -> Optics:
@@ -325,7 +339,8 @@ def surface_optics(
             OpticsKind.METAL, alpha=alpha, colour=tint, n=n, k=k, front=front, back=front, detail=detail
         )
     index = material.refractive_index if isinstance(material, Cloudy) else INK_INDEX
-    coat = 1.0 if material.gloss < MATT else max(index / front.index, 1.0)
+    matt = material.gloss < MATT and not _glossed(material)
+    coat = 1.0 if matt else max(index / front.index, 1.0)
     detail = Detail(stance, film=material.film, under=((index,) * 3, BLACK))
     if isinstance(material, Cloudy):
         return Optics(

@@ -40,12 +40,16 @@ class Pattern:
     rings : it has rings about its grain, one to each step of its scale
     edges : where it is not 0 there is no relief. More than 0: its tone is that of gloss where height is
         over a half, with an edge so steep. Less: where height is a half runs a vein, gloss its strength
+    colours : (ny, nx) uint32, of a period: red, green, blue and opacity from the lowest 8 bits, sRGB
+    glossed : gloss is the surface's own, from dead matt to polished, not how it differs
     """
 
     texels: NDArray[np.uint32]
     period: tuple[float, float, float]
     rings: bool = False
     edges: float = 0.0
+    colours: NDArray[np.uint32] | None = None
+    glossed: bool = False
 
     @property
     def solid(self) -> bool:

@@ -93,8 +93,9 @@ class Frame(Versioned):
         return {key: _in_colours(key, self) for key in keys}
 
     def artwork_uses(self) -> list[ArtworkUse]:
-        """What is printed or embossed on the packs that stand in the shot."""
-        return [use for pack in self.shown_packs().values() for use in pack.artwork_uses()]
+        """What is printed or embossed on the packs that stand in the shot, and what they are made of."""
+        packs = self.shown_packs().values()
+        return [use for pack in packs for use in (*pack.artwork_uses(), *pack.picture_uses())]
 
 
 def _in_colours(key: str, frame: Frame) -> Pack:

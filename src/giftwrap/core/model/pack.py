@@ -10,7 +10,7 @@ from giftwrap.core.errors import PackError
 from giftwrap.core.model.carton import Carton
 from giftwrap.core.model.document import Degrees, Document, Millimetres, Name, Upgrade, Versioned
 from giftwrap.core.model.material import Clear, Cloudy, Linked, Metal, Opaque
-from giftwrap.core.model.panel import ArtworkUse, Panel
+from giftwrap.core.model.panel import ArtworkUse, Panel, pictures_in
 from giftwrap.core.model.received import Received
 from giftwrap.core.model.vessel import Vessel
 
@@ -105,6 +105,10 @@ class Pack(Versioned):
         if not isinstance(self.form, Received):
             raise PackError("This pack is no received model.", "form")
         return self.form
+
+    def picture_uses(self) -> list[ArtworkUse]:
+        """The pictures on what it is made of."""
+        return list(pictures_in(self))
 
     def artwork_uses(self) -> list[ArtworkUse]:
         """What is printed or embossed on it, and the received models in it."""

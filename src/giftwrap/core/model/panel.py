@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from typing import Annotated, Any, Literal, NamedTuple
 
 from pydantic import BeforeValidator, Field, model_validator
@@ -21,6 +21,7 @@ from giftwrap.core.model.document import (
 )
 from giftwrap.core.model.material import Clear, Material, Opaque, plain
 from giftwrap.core.model.run import PLAIN, Bare, Cut, Layer, Run, Stock, Tooth
+from giftwrap.core.model.worked import Pictures
 
 Place = tuple[Millimetres, Millimetres]
 Ring = Annotated[tuple[Place, ...], Field(min_length=3, max_length=2000)]
@@ -122,6 +123,23 @@ class ArtworkUse(NamedTuple):
     sha256: str
     place: str
     what: str
+
+
+def pictures_in(value: Any, place: str = "") -> Iterator[ArtworkUse]:
+    """The pictures on everything that something in a document is made of."""
+    if isinstance(value, Pictures):
+        for name, sha256 in value:
+            if sha256:
+                yield ArtworkUse(sha256, f"{place}.{name}", f"the {name} of a material")
+    elif isinstance(value, Document):
+        for name, inner in value:
+            yield from pictures_in(inner, f"{place}.{name}" if place else name)
+    elif isinstance(value, dict):
+        for name, inner in value.items():
+            yield from pictures_in(inner, f"{place}.{name}")
+    elif isinstance(value, list) and value and isinstance(value[0], Document):
+        for number, inner in enumerate(value):
+            yield from pictures_in(inner, f"{place}.{number}")
 
 
 class Printed(Document):

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
-from giftwrap.core.model.document import Document, Fraction, HexColour
+from giftwrap.core.errors import PackError
+from giftwrap.core.model.document import Document, Fraction, HexColour, Sha256
 
 Level = Annotated[float, Field(ge=-2000, le=5000, allow_inf_nan=False, description="mm")]
 PatternName = Literal[
@@ -28,10 +29,29 @@ PatternName = Literal[
 ]
 
 
-class Grain(Document):
-    """A pattern on something or through it, and how it lies.
+class Pictures(Document):
+    """Pictures of a surface that repeat over it, as they are kept (`materials.pictured`).
 
-    scale : mm of what repeats in it: a cell of leather, a ring of wood, a streak of brushing
+    colour : seen colours; where it is clear, the material's own
+    gloss : from dead matt to polished, instead of the material's
+    relief : heights
+    """
+
+    colour: Sha256 | None = None
+    gloss: Sha256 | None = None
+    relief: Sha256 | None = None
+
+    @model_validator(mode="after")
+    def _has_one(self) -> Pictures:
+        if not (self.colour or self.gloss or self.relief):
+            raise PackError("It has neither a picture of colour, nor of gloss, nor of relief: choose one.")
+        return self
+
+
+class Grain(Document):
+    """A pattern or pictures on something or through it, and how they lie.
+
+    scale : mm of what repeats in it: a cell of leather, a ring of wood, a streak of brushing, pictures' width
     lies : wrapped around the part's axis, straight through it, or over each side from where that faces
     turn : degrees, counter-clockwise seen from outside, from level
     colour : of its darker or other places, as far as `share` says
@@ -39,7 +59,7 @@ class Grain(Document):
     brushed : how much further light is spread across the grain than along it, from alike to a line
     """
 
-    pattern: PatternName
+    pattern: PatternName | Pictures
     scale: Annotated[float, Field(ge=0.02, le=500, allow_inf_nan=False)] = 1.0
     lies: Literal["around", "through", "over"] = "around"
     turn: Annotated[float, Field(ge=-360, le=360, allow_inf_nan=False)] = 0.0

@@ -79,7 +79,15 @@ PHOTO = Limits(
     doing="to read",
     relief="save it smaller.",
 )
-
+PICTURE = Limits(
+    seconds=60,
+    cpu_seconds=30,
+    memory=2_600 * MB,
+    answer=100 * MB,
+    open_files=64,
+    doing="to read",
+    relief="save it smaller: 4,096 px across is as fine as it is kept.",
+)
 MODEL = Limits(
     seconds=180,
     cpu_seconds=60,

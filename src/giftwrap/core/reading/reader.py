@@ -35,6 +35,7 @@ EVERYTHING = (
     "giftwrap.core.formats.profiles",
     "giftwrap.core.form.tracing",
     "giftwrap.core.received.reading",
+    "giftwrap.core.materials.surfaces",
 )
 SOURCE = Path(__file__).resolve().parents[3]
 

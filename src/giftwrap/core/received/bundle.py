@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-import io
 import json
 import re
-import zipfile
 from dataclasses import dataclass
 from pathlib import PurePosixPath
 from typing import Literal
 
 from giftwrap.core.errors import ModelError
+from giftwrap.core.formats.archives import BEGINS, unpack_files
 
 ModelKind = Literal["glb", "gltf", "obj", "ply", "stl", "3mf", "step"]
 KINDS = {
@@ -24,9 +23,6 @@ KINDS = {
     "stp": "step",
 }
 WORDS = "GLB, glTF, OBJ, PLY, STL, 3MF or STEP"
-MOST_ENTRIES = 400
-MOST_UNPACKED = 800_000_000
-"""Bytes that an archive may hold."""
 _HEAD = 4096
 
 
@@ -48,13 +44,11 @@ def unpacked(data: bytes, name: str) -> Bundle:
     """What was sent. Raises ModelError when there is no model in it, or when it is a trap."""
     if not data:
         raise ModelError(f"{name} is empty: export it again.")
-    if not data.startswith(b"PK\x03\x04"):
+    if not data.startswith(BEGINS):
         return Bundle(name, _kind_of(data, name), data, {})
-    try:
-        archive = zipfile.ZipFile(io.BytesIO(data))
-        files = _contents(archive, name)
-    except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError, zipfile.zlib.error) as error:  # type: ignore[attr-defined]
-        raise ModelError(f"{name} is no sound archive ({error}): pack it again.") from None
+    files = unpack_files(
+        data, name, refusal=ModelError, relief="send the model without what it does not need"
+    )
     if any(entry.lower().endswith("3d/3dmodel.model") for entry in files):
         _refuse_entities(files, name)
         return Bundle(name, "3mf", data, {})
@@ -69,37 +63,6 @@ def unpacked(data: bytes, name: str) -> Bundle:
     main = models[0]
     beside = {PurePosixPath(entry).name.lower(): content for entry, content in files.items() if entry != main}
     return Bundle(PurePosixPath(main).name, _kind_of(files[main], main), files[main], beside)
-
-
-def _contents(archive: zipfile.ZipFile, name: str) -> dict[str, bytes]:
-    """Every file of an archive by its name there."""
-    entries = [entry for entry in archive.infolist() if not entry.is_dir()]
-    entries = [entry for entry in entries if not entry.filename.startswith("__MACOSX/")]
-    if len(entries) > MOST_ENTRIES:
-        raise ModelError(
-            f"{name} holds {len(entries)} files; {MOST_ENTRIES} is the most: pack only the model."
-        )
-    for entry in entries:
-        path = PurePosixPath(entry.filename.replace("\\", "/"))
-        if path.is_absolute() or ".." in path.parts or re.match(r"[A-Za-z]:", entry.filename):
-            raise ModelError(
-                f"{name} has a file that points out of it (“{entry.filename[:60]}”): pack the folder itself."
-            )
-    total = sum(entry.file_size for entry in entries)
-    if total > MOST_UNPACKED:
-        raise ModelError(
-            f"{name} unpacks to {total / 1e9:.1f} GB; {MOST_UNPACKED / 1e9:.1f} GB is the most: send smaller "
-            "pictures, or the model without them."
-        )
-    found, left = {}, MOST_UNPACKED
-    for entry in entries:
-        with archive.open(entry) as stream:
-            content = stream.read(left + 1)  # sizes that are told may be lies
-        left -= len(content)
-        if left < 0:
-            raise ModelError(f"{name} unpacks to more than it says: it is damaged or a trap.")
-        found[entry.filename] = content
-    return found
 
 
 def _refuse_entities(files: dict[str, bytes], name: str) -> None:

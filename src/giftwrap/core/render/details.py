@@ -17,11 +17,11 @@ import numpy as np
 from drjit.llvm.ad import Array3f, Array4f, Bool, Float, UInt32
 from numpy.typing import NDArray
 
-from giftwrap.core.grade.display import linear_colour
+from giftwrap.core.grade.display import decode_srgb, linear_colour
 from giftwrap.core.materials.films import film_mirrors
-from giftwrap.core.materials.optics import Colour, Detail
+from giftwrap.core.materials.optics import ROUGHEST, SMOOTHEST, Colour, Detail
 from giftwrap.core.materials.patterns import Pattern, pattern
-from giftwrap.core.model.worked import Fade, Film, Grain, PatternName
+from giftwrap.core.model.worked import Fade, Film, Grain, Pictures
 from giftwrap.core.render.geometry import Triangle
 from giftwrap.core.render.memory import aligned
 
@@ -34,6 +34,8 @@ EDGES = 6
 """Power by which what is laid over each side gives way to the next."""
 STEPS = 64
 """Of a film's table over the cosine."""
+GRAINED, COLOURED, GLOSSED = 1, 2, 4
+"""What patterns have: anything at all, colours of their own, gloss that is the surface's."""
 ROUGHEN = 4.0
 """By how much a pattern makes places rougher or smoother at most."""
 
@@ -89,14 +91,15 @@ class DetailStore:
     """The details of a scene."""
 
     def __init__(self, details: Sequence[Detail]) -> None:
-        names = sorted({one.grain.pattern for one in details if one.grain is not None})
+        patterns = list(dict.fromkeys(made for one in details if (made := _made(one)) is not None))
         films = list(dict.fromkeys((one.film, one.under) for one in details if one.film is not None))
-        self._sizes, self._texels = _texels_of(tuple(names))
+        self._sizes, self._texels, self._colours = _texels_of(tuple(patterns))
+        self._decoded = aligned(Float, decode_srgb(np.arange(256, dtype=np.float32) / np.float32(255)))
         self._rows = aligned(
-            Float, np.array([*(_row(d, names, films) for d in details), _row(Detail(), [], [])])
+            Float, np.array([*(_row(d, patterns, films) for d in details), _row(Detail(), [], [])])
         )
         self.films = Films([_film_table(*film) for film in films])
-        dr.eval(self._rows)
+        dr.eval(self._rows, self._decoded)
 
     @dr.syntax
     def at(self, number: UInt32, place: Triangle, chance: Float, active: Bool) -> Detailed:
@@ -126,6 +129,14 @@ class DetailStore:
                 leans = place.placed(_out_of_part(rows, slope))
                 along = place.placed(_out_of_part(rows, lie.along))
                 stretch = rows[6].z
+                flags = UInt32(rows[7].w)
+                if grained & ((flags & COLOURED) != 0):
+                    colour, opacity = self._coloured(rows, lie, grained & ((flags & COLOURED) != 0))
+                    share = rows[5].x * opacity
+                glossed = (flags & GLOSSED) != 0
+                alpha = dr.select(glossed, ROUGHEST * (SMOOTHEST / ROUGHEST) ** gloss, 0.0)
+                turned = dr.select(glossed, 1.0, 0.0)
+                roughened = dr.select(glossed, 1.0, roughened)
             fade = rows[8]
             fading = detailed & (filmed.w > 0)
             if fading:
@@ -134,7 +145,9 @@ class DetailStore:
                 its = Array3f(rows[9].x, rows[9].y, rows[9].z)
                 painted = chance < t * fade.z
                 colour, share = dr.select(painted, its, colour), dr.select(painted, 1.0, share)
-                alpha, turned = fade.w, dr.select(painted, 1.0, dr.select(fade.z == 0, t, 0.0))
+                faded = dr.select(painted, 1.0, dr.select(fade.z == 0, t, 0.0))
+                alpha = dr.select(turned > 0, dr.lerp(alpha, fade.w, faded), fade.w)
+                turned = dr.maximum(turned, faded)
                 roughened = dr.select(painted, 1.0, roughened)
                 stretch = dr.select(painted, 1.0, stretch)
                 tint = dr.select(painted, Array3f(1), dr.lerp(Array3f(1), its, t * (1 - fade.z)))
@@ -150,7 +163,7 @@ class DetailStore:
     def _pattern(self, rows: list[Array4f], lie: _Lie, active: Bool) -> tuple[Float, Float, Array3f]:
         """Tone, gloss and slope of a pattern where it lies."""
         shape, steps = rows[4], rows[6]
-        size = dr.gather(dr.llvm.ad.Array4u, self._sizes, UInt32(shape.w), active)
+        size = dr.gather(dr.llvm.ad.Array4u, self._sizes, 2 * UInt32(shape.w), active)
         texel = Array3f(lie.at.x * shape.x, lie.at.y * shape.y, lie.at.z * shape.z)
         tone, gloss, height = self._between(size, texel, active)
         if active & (steps.w > 0):  # rings, told from how far it is to the heart
@@ -177,6 +190,32 @@ class DetailStore:
         first, second, third = lie.axes
         gradient = first * (slope.x * shape.x) + second * (slope.y * shape.y) + third * (slope.z * shape.z)
         return tone, gloss, gradient * steps.x
+
+    def _coloured(self, rows: list[Array4f], lie: _Lie, active: Bool) -> tuple[Array3f, Float]:
+        """Colour and opacity of a picture where it lies, between its four nearest texels."""
+        number = UInt32(rows[4].w)
+        size = dr.gather(dr.llvm.ad.Array4u, self._sizes, 2 * number + 1, active)
+        start, columns, lines = size.x, size.y, size.z
+        finer = dr.gather(dr.llvm.ad.Array4u, self._sizes, 2 * number, active)
+        x = lie.at.x * rows[4].x * (Float(columns) / Float(finer.y)) - 0.5
+        y = lie.at.y * rows[4].y * (Float(lines) / Float(finer.z)) - 0.5
+        x, y = (
+            x - dr.floor(x / Float(columns)) * Float(columns),
+            y - dr.floor(y / Float(lines)) * Float(lines),
+        )
+        left, low = dr.minimum(UInt32(x), columns - 1), dr.minimum(UInt32(y), lines - 1)
+        right = dr.select(left + 1 >= columns, 0, left + 1)
+        high = dr.select(low + 1 >= lines, 0, low + 1)
+        across, up = x - Float(left), y - Float(low)
+        colour, opacity = dr.zeros(Array3f), Float(0)
+        for corner in range(4):
+            column, way = (right, across) if corner & 1 else (left, 1 - across)
+            line, rise = (high, up) if corner & 2 else (low, 1 - up)
+            word = dr.gather(UInt32, self._colours, start + line * columns + column, active)
+            codes = (word & 255, (word >> 8) & 255, (word >> 16) & 255)
+            colour += way * rise * Array3f(*(dr.gather(Float, self._decoded, code, active) for code in codes))
+            opacity += way * rise * Float(word >> 24)
+        return colour, opacity / 255
 
     def _between(self, size: Any, texel: Array3f, active: Bool) -> tuple[Float, Float, Float]:
         """Tone, gloss and height between the eight nearest texels of a pattern that goes on forever."""
@@ -265,11 +304,20 @@ def _lie(rows: list[Array4f], own: Array3f, normal: Array3f, chance: Float) -> _
     return _Lie(at, axes, axes[0])
 
 
+def _made(detail: Detail) -> Pattern | None:
+    """The pattern of a surface, or its pictures."""
+    if detail.sheet is not None or detail.grain is None:
+        return detail.sheet
+    if isinstance(detail.grain.pattern, Pictures):
+        raise ValueError("Pictures of a material are put into its optics before they are lit.")
+    return pattern(detail.grain.pattern)
+
+
 def _row(
-    detail: Detail, names: Sequence[PatternName], films: Sequence[tuple[Film, tuple[Colour, Colour]]]
+    detail: Detail, patterns: Sequence[Pattern], films: Sequence[tuple[Film, tuple[Colour, Colour]]]
 ) -> list[float]:
-    made = pattern(detail.grain.pattern) if detail.grain else None
-    number = names.index(detail.grain.pattern) if detail.grain else 0
+    made = _made(detail)
+    number = patterns.index(made) if made else 0
     film = films.index((detail.film, detail.under)) if detail.film else -1
     escape = 1 - _film_table(*films[film])[:, :3].T @ _EVEN if detail.film else np.ones(3)
     return [
@@ -295,12 +343,13 @@ def _grain_numbers(grain: Grain | None, made: Pattern | None, number: int, radiu
     colour = linear_colour(grain.colour)
     stretch = (1 - 0.985 * grain.brushed) ** 0.5
     rings = 1 / grain.scale if made.rings else 0.0
+    flags = GRAINED | (COLOURED if made.colours is not None else 0) | (GLOSSED if made.glossed else 0)
     return [
         *(lies, float(np.cos(turn)), float(np.sin(turn)), girth),
         *(columns / across, rows / up, layers / deep, float(number)),
         *(grain.share, *colour),
         *(0.0 if made.edges else grain.depth, made.edges, stretch, rings),
-        *(1.1 * radius, 0.7 * radius, float(grain.pattern == "brushed"), 1.0),
+        *(1.1 * radius, 0.7 * radius, float(grain.pattern == "brushed"), float(flags)),
     ]
 
 
@@ -312,16 +361,23 @@ def _fade_numbers(fade: Fade | None, width: float) -> list[float]:
     return [fade.begins, 1 / length, fade.cover, width, *linear_colour(fade.colour), 0.0]
 
 
-@lru_cache(maxsize=4)
-def _texels_of(names: tuple[PatternName, ...]) -> tuple[UInt32, UInt32]:
-    """Where patterns begin and how many texels each has every way; all their texels."""
-    made = [pattern(name).texels for name in names]
-    starts = np.cumsum([0, *(one.size for one in made)])
-    sizes = [[start, *one.shape[::-1]] for start, one in zip(starts, made, strict=False)]
-    nothing = np.zeros(1, np.uint32)
+@lru_cache(maxsize=3)
+def _texels_of(patterns: tuple[Pattern, ...]) -> tuple[UInt32, UInt32, UInt32]:
+    """Where patterns begin and how many texels each has every way, then the same of their colours; all
+    texels, all colours."""
+    nothing = np.zeros((1, 2), np.uint32)  # of one number the engine would make another kernel
+    texels = [*(one.texels for one in patterns), nothing[None]]
+    colours = [*(nothing if one.colours is None else one.colours for one in patterns), nothing]
+    starts = np.cumsum([0, *(one.size for one in texels)])
+    begins = np.cumsum([0, *(one.size for one in colours)])
+    sizes = [
+        [start, *texel.shape[::-1], begin, *colour.shape[::-1], 1]
+        for start, texel, begin, colour in zip(starts, texels, begins, colours, strict=False)
+    ]
     found = (
-        aligned(UInt32, np.array([*sizes, [0, 1, 1, 1]], np.uint32)),
-        aligned(UInt32, np.concatenate([*(one.ravel() for one in made), nothing])),
+        aligned(UInt32, np.array(sizes, np.uint32)),
+        aligned(UInt32, np.concatenate([one.ravel() for one in texels])),
+        aligned(UInt32, np.concatenate([one.ravel() for one in colours])),
     )
     dr.eval(found)
     return found

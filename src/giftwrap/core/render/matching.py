@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
@@ -12,11 +13,14 @@ from giftwrap.core.errors import PackError
 from giftwrap.core.grade.display import encode_srgb, linear_colour
 from giftwrap.core.materials.colours import apart
 from giftwrap.core.materials.optics import UPRIGHT, deepest_colour, material_optics
+from giftwrap.core.materials.pictured import has_pictured_colour, pictured
 from giftwrap.core.model import Clear, Cloudy, Metal, Opaque
 from giftwrap.core.model.material import Material
+from giftwrap.core.model.panel import pictures_in
+from giftwrap.core.render.files import shelf
 from giftwrap.core.render.film import Film
 from giftwrap.core.render.job import PictureJob, develop, scene_of
-from giftwrap.core.scene.scene import Instance, Scene
+from giftwrap.core.scene.scene import Instance, Scene, Surface
 from giftwrap.core.stage.fitting import fitted_camera
 
 if TYPE_CHECKING:
@@ -62,13 +66,16 @@ def match_seen(job: PictureJob, part: str, material: Material, target: str) -> M
 
     if isinstance(material, Clear):
         raise PackError("What is clear shows what is behind it: match something that is not clear.", part)
+    if has_pictured_colour(material):
+        raise PackError("Its colours are those of a picture: take that off it to match it.", part)
+    files = shelf.files(pictures_in(material))
     scene, renderer = scene_of(job), None
     wanted, colour = np.array(linear_colour(target)), np.array(linear_colour(target))
     best: Match | None = None
     tried: list[tuple[Array, Array]] = []
     for _ in range(ROUNDS):
         material = _coloured(material, colour)
-        renderer = Renderer(_made_of(scene, part, material), previous=renderer)
+        renderer = Renderer(_made_of(scene, part, material, files), previous=renderer)
         seen = _look(job, renderer, part)
         code = _code(seen)
         off = apart(code, target)
@@ -122,24 +129,19 @@ def _code(linear: Array) -> str:
     return "#" + "".join(f"{code:02x}" for code in codes)
 
 
-def _made_of(scene: Scene, part: str, material: Material) -> Scene:
+def _made_of(scene: Scene, part: str, material: Material, files: Mapping[str, bytes]) -> Scene:
     """A scene in which a part is of a material; what is printed stays as it is."""
 
+    def made(one: Surface) -> Surface:
+        stance = one.optics.detail.stance if one.optics.detail else UPRIGHT
+        optics = material_optics(material, front=one.optics.front, stance=stance)
+        return replace(one, optics=pictured(optics, files))
+
     def dressed(instance: Instance) -> Instance:
-        surfaces = tuple(
-            replace(
-                one,
-                optics=material_optics(
-                    material,
-                    front=one.optics.front,
-                    stance=one.optics.detail.stance if one.optics.detail else UPRIGHT,
-                ),
-            )
-            if one.part == part and one.optics.texels is None
-            else one
-            for one in instance.surfaces
+        its = tuple(
+            made(one) if one.part == part and one.optics.texels is None else one for one in instance.surfaces
         )
-        return replace(instance, surfaces=surfaces)
+        return replace(instance, surfaces=its)
 
     return replace(scene, instances=tuple(map(dressed, scene.instances)))
 

@@ -31,7 +31,7 @@ class Look:
     n, k : complex refractive index of a metal
     escape : share of diffuse light that a coat lets in
     leaving : the ray comes out of a cloudy body
-    tint : of light that goes through a clear surface
+    tint : of light that goes through a clear surface, or into or out of a cloudy body
     sheen : of fuzz over a coat; passes : of light that goes on through a thin sheet
     lacquer : GGX width of a clear coat over metal, 0 for none
     film : number of a film among `films`, by which it mirrors; 0 for none
@@ -210,7 +210,7 @@ def scatter(look: Look, towards: Array3f, reflect_chance: Float, pick: Float, sa
     share = om.luminance(matt) / dr.maximum(om.luminance(whole), 1e-12)
     weight = dr.select(smooth, clear_weight, weight)
     let_in = dr.select(look.film > 0, 1 - shares, Array3f(1 - coat_in))
-    weight = dr.select(enters, let_in / dr.maximum(1 - choose, 1e-6), weight)
+    weight = dr.select(enters, let_in * look.tint / dr.maximum(1 - choose, 1e-6), weight)
     density = dr.select(smooth | enters, 0.0, density)
     share = dr.select(smooth | frosted, dr.select(reflected, 0.0, 1.0), dr.select(enters, 1.0, share))
     return Scattered(out, weight, density, share, reflected)

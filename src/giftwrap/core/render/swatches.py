@@ -9,7 +9,9 @@ from PIL import Image
 
 from giftwrap.core.grade.display import encode_srgb, linear_colour
 from giftwrap.core.model.material import Material
+from giftwrap.core.model.panel import pictures_in
 from giftwrap.core.render.denoise import denoise
+from giftwrap.core.render.files import shelf
 from giftwrap.core.render.film import Film
 from giftwrap.core.scene.swatch import CAMERA, PICTURE_SET, swatch_scene
 
@@ -23,7 +25,11 @@ def draw_swatch(material: Material, *, size: tuple[int, int] = SIZE, samples: in
     from giftwrap.core.render.renderer import Renderer  # starts the compiler library
 
     film = Film(*size)
-    film.add(Renderer(swatch_scene(material)).expose(CAMERA, size, samples=samples, seed=1))
+    film.add(
+        Renderer(swatch_scene(material, shelf.files(pictures_in(material)))).expose(
+            CAMERA, size, samples=samples, seed=1
+        )
+    )
     background = linear_colour(PICTURE_SET.background)
     light = denoise(film.mean_light(background), *film.albedo_and_normal())
     return Image.fromarray(np.round(255 * encode_srgb(light)).astype(np.uint8))

@@ -163,11 +163,13 @@ class Appearance:
         filmed = (its.film > 0) & (kind != METAL)
         colour = dr.select((kind == COAT) & ~filmed, under_coat(colour, index, alpha), colour)
         escape = dr.select(filmed, its.escape, escape)
-        colour = dr.select(leaving, Array3f(1.0), colour * dr.select(kind == CLEAR, Array3f(1.0), its.tint))
+        inked = dr.lerp(Array3f(1.0), dr.sqrt(its.colour), its.share)  # light passes what is printed twice
+        tint = dr.select(kind == CLOUDY, dr.sqrt(its.tint), its.tint) * inked
+        colour = dr.select(leaving, tint, colour * dr.select(kind == CLEAR, Array3f(1.0), its.tint))
         widths = dr.minimum(Array2f(alpha * its.stretch, alpha / its.stretch), 1)
         look = Look(
             *(kind, widths, index, colour, row.n, row.k, escape, leaving),
-            *(its.tint, its.sheen, its.passes, its.lacquer, its.film, self.details.films),
+            *(tint, its.sheen, its.passes, its.lacquer, its.film, self.details.films),
         )
         return look, upper, lower
 

@@ -22,6 +22,7 @@ from giftwrap.core.materials.optics import (
     printed_optics,
     surface_optics,
 )
+from giftwrap.core.materials.pictured import pictured
 from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.mesh.transform import shift
 from giftwrap.core.model import Frame, Opaque, Pack, PhotoSet
@@ -186,4 +187,4 @@ def _surface(
     else:
         optics = material_optics(material, front=front, stance=stance)
     made_of = "stock" if piece.group == "labels" else piece.part
-    return Surface(piece.part, optics, material=made_of, group=piece.group)
+    return Surface(piece.part, pictured(optics, artwork), material=made_of, group=piece.group)

@@ -3,12 +3,14 @@ card: what is clear shows the backdrop and the card through it."""
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from functools import cache
 
 import numpy as np
 
 from giftwrap.core.form.skin import open_mesh
 from giftwrap.core.materials.optics import Optics, Stance, Texels, material_optics, printed_optics
+from giftwrap.core.materials.pictured import pictured
 from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.mesh.path import Array
 from giftwrap.core.mesh.transform import shift
@@ -47,11 +49,16 @@ CAMERA = Camera(
 )
 
 
-def swatch_scene(material: Material) -> Scene:
-    """A chip of a material, lit."""
+def swatch_scene(material: Material, files: Mapping[str, bytes] | None = None) -> Scene:
+    """A chip of a material, lit.
+
+    files : of its pictures, by SHA-256
+    """
     extent = Extent((-HALF[0], -HALF[1], 0.0), (HALF[0], HALF[1], 2 * HALF[1]))
     lamps, _ = lamps_of(PICTURE_SET, extent)
-    chip = Surface("chip", material_optics(_laid_over(material), stance=STANCE), material="chip")
+    chip = Surface(
+        "chip", pictured(material_optics(_laid_over(material), stance=STANCE), files or {}), material="chip"
+    )
     card = Surface("card", _striped(), material="card")
     leaning = shift(0.0, 0.0, GAP + HALF[1] * np.sin(np.radians(LEANS))) @ _stood_up(LEANS)
     instances = (

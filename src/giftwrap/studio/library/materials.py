@@ -1,6 +1,7 @@
 """Materials by name: found, looked at, saved; brand colours brought and handed on."""
 
 import re
+from dataclasses import asdict
 from typing import Annotated, Any, Literal
 
 from django.http import Http404, HttpRequest, HttpResponse
@@ -9,25 +10,34 @@ from ninja import File, Query, Router, Schema
 from ninja.files import UploadedFile
 
 from giftwrap.core.errors import PackError
+from giftwrap.core.formats.archives import BEGINS
 from giftwrap.core.materials.colours import Found, colours_in, hex_of
 from giftwrap.core.materials.exchange import (
     MAX_BYTES,
     NamedMaterial,
     read_colours,
-    read_materials,
     write_colours,
     write_colours_csv,
-    write_materials,
 )
 from giftwrap.core.materials.library import Finish, found, library, picture_of
-from giftwrap.core.model.document import HexColour
+from giftwrap.core.materials.pictured import MAX_BYTES as PICTURES_MAX_BYTES
+from giftwrap.core.materials.pictured import picture_thumb, read_picture
+from giftwrap.core.materials.surfaces import Part, Taken
+from giftwrap.core.model.document import HexColour, Sha256
 from giftwrap.core.model.material import Clear, Cloudy, Metal, Opaque
 from giftwrap.core.model.palette import BrandColour
 from giftwrap.core.reading.artwork import rasterise
-from giftwrap.studio.files import attachment, contents_of, name_of
+from giftwrap.studio.files import attachment, contents_of, name_of, read_file, store
 from giftwrap.studio.library.artwork import path_of
 from giftwrap.studio.library.models import Artwork, OwnMaterial
-from giftwrap.studio.library.own_materials import keep, own_material, own_materials, picture_file
+from giftwrap.studio.library.own_materials import (
+    bring,
+    handed_on,
+    keep,
+    own_material,
+    own_materials,
+    picture_file,
+)
 from giftwrap.studio.numbers import Id
 from giftwrap.studio.schema import answers
 
@@ -59,6 +69,19 @@ class ColourOut(Schema):
     hex: str
     spot: str
     lab: tuple[float, float, float]
+
+
+class SurfacePictureOut(Schema):
+    """A picture of a surface as it is kept; `depth` is the range of heights that come of directions, as a
+    share of the picture's width, else 0."""
+
+    sha256: str
+    part: Part
+    taken: Taken
+    width_px: int
+    height_px: int
+    depth: float
+    notes: list[str]
 
 
 class FoundOut(Schema):
@@ -109,18 +132,45 @@ def take_away_material(request: HttpRequest, number: Id) -> Any:
     return own_materials()
 
 
-@router.get("/own-materials.json", openapi_extra=answers("application/json"))
+@router.get("/own-materials-file", openapi_extra=answers("application/json", "application/zip"))
 def export_materials(request: HttpRequest) -> HttpResponse:
-    """The studio's own as a file."""
-    named = [NamedMaterial(name=o.name, words=o.words, material=o.material) for o in own_materials()[::-1]]
-    return attachment(write_materials(named), "application/json", "materials.json")
+    """The studio's own as a file: JSON, or an archive of that and their pictures."""
+    data = handed_on()
+    if data.startswith(BEGINS):
+        return attachment(data, "application/zip", "materials.zip")
+    return attachment(data, "application/json", "materials.json")
 
 
-@router.post("/own-materials.json", response=list[KnownOut])
+@router.post("/own-materials-file", response=list[KnownOut])
 def import_materials(request: HttpRequest, file: UploadedFile = File(...)) -> Any:
     """Save all materials of a file, or none; all there are."""
-    keep(read_materials(_bytes(file, "materials"), name_of(file)))
+    bring(_bytes(file, "materials", PICTURES_MAX_BYTES), name_of(file))
     return own_materials()
+
+
+@router.post("/surface-pictures", response=SurfacePictureOut)
+def keep_surface_picture(
+    request: HttpRequest,
+    file: UploadedFile = File(...),
+    part: Part | None = None,
+    taken: Taken | None = None,
+) -> Any:
+    """Read a picture of a surface and keep it, for materials to name.
+
+    part, taken : what it is, where somebody says; else told by its name and what is in it
+    """
+    source = contents_of(file, PICTURES_MAX_BYTES, "a picture of a surface", "Reduce it.")
+    facts, kept = read_picture(source, name_of(file), part=part, taken=taken)
+    return {"sha256": store(kept), **asdict(facts)}
+
+
+@router.get("/surface-pictures/{sha256}.webp", openapi_extra=answers("image/webp"))
+def surface_picture(request: HttpRequest, sha256: Sha256) -> HttpResponse:
+    """A picture of a surface, small."""
+    data = read_file(sha256)
+    if data is None:
+        raise Http404("This picture is not here any more: choose it again.")
+    return HttpResponse(picture_thumb(data), content_type="image/webp", headers={"Cache-Control": FOR_A_DAY})
 
 
 @router.post("/brand-colours/file", response=list[ColourOut])
@@ -157,6 +207,6 @@ def colours_of_artwork(request: HttpRequest, artwork_id: Id) -> Any:
     return [BrandColour(name=code, hex=code) for code in colours_in(picture)]
 
 
-def _bytes(file: UploadedFile, what: str) -> bytes:
-    source = contents_of(file, MAX_BYTES, what, "Leave out what is not needed.")
+def _bytes(file: UploadedFile, what: str, most: int = MAX_BYTES) -> bytes:
+    source = contents_of(file, most, what, "Leave out what is not needed.")
     return source if isinstance(source, bytes) else source.read_bytes()

@@ -1,11 +1,11 @@
-"""Materials of the studio's own: saved, taken away, pictured, handed on as JSON."""
+"""Materials of the studio's own: saved, taken away, pictured, handed on."""
 
 from __future__ import annotations
 
 import hashlib
 import json
 import logging
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 
 from django.conf import settings
@@ -13,14 +13,20 @@ from django.db import transaction
 from pydantic import TypeAdapter, ValidationError
 
 from giftwrap.core.errors import PackError
-from giftwrap.core.materials.exchange import NamedMaterial
+from giftwrap.core.materials.exchange import NamedMaterial, pictures_of, read_materials, write_materials
 from giftwrap.core.materials.library import Known
+from giftwrap.core.materials.pictured import read_picture
+from giftwrap.core.materials.surfaces import Part, Taken
 from giftwrap.core.model.document import told_apart
+from giftwrap.core.model.panel import pictures_in
+from giftwrap.core.model.worked import Pictures
+from giftwrap.studio.files import artwork_of, file_path, store
 from giftwrap.studio.library.models import OwnMaterial
 
 log = logging.getLogger(__name__)
 
 FAMILY = "Our own"
+AS_KEPT: dict[Part, Taken] = {"colour": "colours", "gloss": "gloss", "relief": "heights"}
 MOST = 2000
 """Materials of a studio."""
 _NAMED: TypeAdapter[NamedMaterial] = TypeAdapter(NamedMaterial)
@@ -59,6 +65,45 @@ def keep(materials: Sequence[NamedMaterial]) -> list[int]:
             )
             numbers.append(row.pk)
     return numbers
+
+
+def handed_on() -> bytes:
+    """All of them as a file, the first one saved first. Raises ArtworkError when a picture is lost."""
+    known = own_materials()[::-1]
+    named = [NamedMaterial(name=o.name, words=o.words, material=o.material) for o in known]
+    uses = [use for one in named for use in pictures_in(one)]
+    return write_materials(named, artwork_of(uses))
+
+
+def bring(data: bytes, name: str) -> list[int]:
+    """Save all materials of a file, with their pictures, or none. Returns their numbers.
+
+    Raises PackError or ArtworkError that says what is wrong, and where.
+    """
+    materials, pictures = read_materials(data, name)
+    here: dict[str, str] = {}
+    for sha, part in pictures_of(materials).items():
+        if sha in pictures:
+            _, kept = read_picture(
+                pictures[sha], f"The picture {sha[:8]}… in {name}", part=part, taken=AS_KEPT[part]
+            )
+            here[sha] = store(kept)
+        elif not file_path(sha).exists():
+            raise PackError(
+                f"{name} names a picture of {part}, {sha[:8]}…, that does not come with it: hand it on again "
+                "from where it was made."
+            )
+    return keep([_renamed(one, here) for one in materials])
+
+
+def _renamed(one: NamedMaterial, names: Mapping[str, str]) -> NamedMaterial:
+    """A material that calls its pictures as they are called here."""
+    grain = one.material.grain
+    if grain is None or not isinstance(grain.pattern, Pictures):
+        return one
+    pictures = Pictures(**{part: sha and names.get(sha, sha) for part, sha in grain.pattern})
+    worked = grain.model_copy(update={"pattern": pictures})
+    return one.model_copy(update={"material": one.material.model_copy(update={"grain": worked})})
 
 
 def picture_file(one: Known) -> Path:

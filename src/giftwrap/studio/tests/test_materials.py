@@ -6,15 +6,23 @@ import io
 import json
 from typing import Any
 
+import numpy as np
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.utils import timezone
 from PIL import Image
 
+from giftwrap.core.errors import PackError
+from giftwrap.core.formats.archives import pack_files, unpack_files
 from giftwrap.core.materials.library import library
+from giftwrap.core.model.panel import pictures_in
+from giftwrap.core.render.files import shelf
 from giftwrap.core.render.swatches import swatch_file
+from giftwrap.studio.files import file_path
 from giftwrap.studio.library.artwork import add_artwork
 from giftwrap.studio.library.models import OwnMaterial
 from giftwrap.studio.library.own_materials import picture_file, without_picture
 from giftwrap.studio.tests.base import StudioTestCase
+from giftwrap.studio.upkeep.rules import HISTORY, unused_files
 
 
 class LibraryTests(StudioTestCase):
@@ -74,20 +82,95 @@ class OwnTests(StudioTestCase):
 
     def test_there_and_back(self) -> None:
         self.saved("Orchard green", colour="#335a3c", sheen=0.4)
-        file = self.client.get("/api/own-materials.json").content
+        file = self.client.get("/api/own-materials-file").content
         (kept,) = json.loads(file)["materials"]
         self.assertEqual((kept["name"], kept["material"]["sheen"]), ("Orchard green", 0.4))
-        both = self.sent("/api/own-materials.json", file, "ours.json").json()
+        both = self.sent("/api/own-materials-file", file, "ours.json").json()
         self.assertEqual([one["name"] for one in both], ["Orchard green 2", "Orchard green"])
 
     def test_a_broken_file_saves_nothing(self) -> None:
         good = {"name": "Good", "material": {"kind": "opaque"}}
         bad = {"name": "Bad", "material": {"kind": "opaque", "gloss": 7}}
         for data, words in ((b"{", "line 1"), (json.dumps({"materials": [good, bad]}).encode(), "number 2")):
-            response = self.sent("/api/own-materials.json", data, "theirs.json")
+            response = self.sent("/api/own-materials-file", data, "theirs.json")
             self.assertEqual(response.status_code, 422)
             self.assertIn(words, response.json()["message"])
         self.assertFalse(OwnMaterial.objects.exists())
+
+    def kept(self, values: np.ndarray, name: str, **said: str) -> Any:
+        stream = io.BytesIO()
+        Image.fromarray(values).save(stream, "PNG")
+        query = "&".join(f"{key}={value}" for key, value in said.items())
+        return self.sent(f"/api/surface-pictures?{query}", stream.getvalue(), name)
+
+    def test_a_picture_of_a_surface(self) -> None:
+        grey = np.full((60, 80), 128, np.uint8)
+        out = self.kept(grey, "oak_roughness.png").json()
+        self.assertEqual(
+            [out[k] for k in ("part", "taken", "width_px", "notes")], ["gloss", "roughness", 80, []]
+        )
+        out = self.kept(grey, "oak_roughness.png", part="relief", taken="heights").json()
+        self.assertIn("flat", out["notes"][0])
+        small = self.client.get(f"/api/surface-pictures/{out['sha256']}.webp")
+        self.assertEqual(Image.open(io.BytesIO(small.content)).size, (80, 60))
+        self.assertEqual(self.client.get(f"/api/surface-pictures/{'0' * 64}.webp").status_code, 404)
+        broken = self.sent("/api/surface-pictures", b"none at all", "oak.png")
+        self.assertEqual(broken.status_code, 422)
+        self.assertIn("oak.png is not a picture", broken.json()["message"])
+
+    def pictured(self) -> dict[str, str]:
+        """A saved material with pictures of all three parts; their names."""
+        rng = np.random.default_rng(3)
+        pictures = {
+            "colour": self.kept(rng.integers(0, 256, (24, 32, 3), np.uint8), "bark.png", part="colour"),
+            "gloss": self.kept(rng.integers(0, 256, (24, 32), np.uint8), "bark.png", part="gloss"),
+            "relief": self.kept(rng.integers(0, 65536, (24, 32), np.uint16), "bark.png", part="relief"),
+        }
+        names = {part: response.json()["sha256"] for part, response in pictures.items()}
+        self.saved("Bark", grain={"pattern": names, "scale": 40, "share": 1, "depth": 0.5})
+        return names
+
+    def test_pictures_go_along(self) -> None:
+        """To another studio and back: the same to the bit."""
+        names = self.pictured()
+        response = self.client.get("/api/own-materials-file")
+        self.assertEqual(response["Content-Type"], "application/zip")
+        for sha in names.values():
+            file_path(sha).unlink()
+        OwnMaterial.objects.all().delete()
+        (one,) = self.sent("/api/own-materials-file", response.content, "ours.zip").json()
+        self.assertEqual(one["material"]["grain"]["pattern"], names)
+        self.assertTrue(all(file_path(sha).exists() for sha in names.values()))
+
+    def test_pictures_that_do_not_come_along(self) -> None:
+        names = self.pictured()
+        archive = unpack_files(
+            self.client.get("/api/own-materials-file").content, "a", refusal=PackError, relief=""
+        )
+        file_path(names["gloss"]).unlink()
+        only_text = self.sent("/api/own-materials-file", archive["materials.json"], "ours.json")
+        self.assertEqual(only_text.status_code, 422)
+        self.assertIn("names a picture of gloss", only_text.json()["message"])
+        del archive["materials.json"]
+        without = self.sent("/api/own-materials-file", pack_files(archive), "ours.zip")
+        self.assertIn("There is no materials.json in ours.zip", without.json()["message"])
+        broken = self.sent("/api/own-materials-file", b"PK\x03\x04 broken", "ours.zip")
+        self.assertIn("no sound archive", broken.json()["message"])
+
+    def test_its_pictures_are_swept_only_when_nothing_names_them(self) -> None:
+        names = self.pictured()
+        later = timezone.now() + 2 * HISTORY
+        self.assertEqual(list(unused_files(later)), [])
+        OwnMaterial.objects.all().delete()
+        self.assertEqual(len(list(unused_files(later))), len(names))
+
+    def test_its_chip_shows_them(self) -> None:
+        self.pictured()
+        _, one = without_picture(set()) or self.fail("nothing is to be drawn")
+        for use in pictures_in(one.material):
+            shelf.put(file_path(use.sha256).read_bytes())
+        picture = np.asarray(Image.open(io.BytesIO(swatch_file(one.material))), float)
+        self.assertGreater(picture[50:80, 60:100].std(axis=(0, 1)).min(), 8)
 
     def test_what_cannot_be_read_any_more_hides_nothing_else(self) -> None:
         OwnMaterial.objects.create(name="Of another time", document={"kind": "plasma"})

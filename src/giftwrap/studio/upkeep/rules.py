@@ -23,7 +23,7 @@ from django.utils import timezone
 
 from giftwrap.core.formats.whole import PARTIAL
 from giftwrap.studio.jobs.models import Colourway, Pack, Palette, PhotoSet, Revision, Shot
-from giftwrap.studio.library.models import Artwork
+from giftwrap.studio.library.models import Artwork, OwnMaterial
 from giftwrap.studio.rendering import storage
 from giftwrap.studio.rendering.models import Order, Picture, Thumbnail
 from giftwrap.studio.rendering.thumbnails import thumbnail_file
@@ -186,6 +186,8 @@ def unused_files(now: datetime) -> Iterator[Leaving]:
         for model, field in (
             (Pack, "document"),
             (Colourway, "document"),
+            (Palette, "document"),
+            (OwnMaterial, "document"),
             (Revision, "document"),
             (Order, "documents"),
         )

@@ -40,7 +40,7 @@ class ExchangeTests(TestCase):
 
     def test_the_whole_library_there_and_back(self) -> None:
         sent = [NamedMaterial(name=one.name, words=one.words, material=one.material) for one in library()]
-        self.assertEqual(read_materials(write_materials(sent), "ours.json"), sent)
+        self.assertEqual(read_materials(write_materials(sent, {}), "ours.json"), (sent, {}))
 
     def test_what_is_wrong_is_said_and_where(self) -> None:
         for data, words in (
@@ -54,7 +54,7 @@ class ExchangeTests(TestCase):
             (b'{"materials": [{"name": "", "material": {"kind": "clear"}}]}', "number 1, name"),
         ):
             self.assertIn(words, self.refused(data))
-        good = json.loads(write_materials([NamedMaterial(name="A", material=library()[0].material)]))
+        good = json.loads(write_materials([NamedMaterial(name="A", material=library()[0].material)], {}))
         for field, value in (("refractive_index", float("nan")), ("depth", -1), ("frost", 1e9)):
             bad = json.loads(json.dumps(good))
             bad["materials"].append(
