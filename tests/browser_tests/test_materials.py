@@ -180,6 +180,10 @@ class MaterialTests(BrowserTestCase):
             path.write_text("name;hex\nDamson;#6f1\n")
             self.marked("bring-colours").send_keys(str(path))
             self.wait(lambda: "line 2" in self.css("[data-test='colours'] [role='alert']").text, "line 2")
+        self.marked("keep-colours").click()
+        self.wait(
+            lambda: not self.browser.find_elements(By.CSS_SELECTOR, "[data-test='keep-colours']"), "kept"
+        )
         self.marked("close-colours").click()
         self.saved()
         colours = self.job()["palette"]["document"]["colours"]
@@ -213,6 +217,11 @@ class MaterialTests(BrowserTestCase):
         self.css(f"[aria-label='Take {OWN} away']").click()
         self.wait(lambda: not self.browser.find_elements(By.CSS_SELECTOR, found), "none of that name")
         self.assertEqual(self.form()["body"]["material"], made)
+        self.marked("close-tray").click()
+        self.opened("more-body-colour").click()
+        self.marked("studio-Damson").click()
+        self.wait(lambda: self.form()["body"]["material"]["colour"] == "#6f1d33", "the other job's colour")
+        self.marked("close-colours").click()
         self.open(f"/jobs/{first}/form")
         self.assertEqual(self.form()["body"]["material"], made)
 

@@ -17,6 +17,7 @@ from giftwrap.studio.jobs.drawings import router as drawings_router
 from giftwrap.studio.jobs.forming import router as forming_router
 from giftwrap.studio.library.api import router as library_router
 from giftwrap.studio.library.checks import router as checks_router
+from giftwrap.studio.library.colours import router as colours_router
 from giftwrap.studio.library.materials import router as materials_router
 from giftwrap.studio.library.received import router as received_router
 from giftwrap.studio.library.sending import router as sending_router
@@ -66,6 +67,7 @@ api.add_router("", ranges_router)
 api.add_router("", staging_router)
 api.add_router("", library_router)
 api.add_router("", materials_router)
+api.add_router("", colours_router)
 api.add_router("", received_router)
 api.add_router("", checks_router)
 api.add_router("", sending_router)

@@ -52,6 +52,12 @@ def contents_of(file: UploadedFile, most: int, what: str, advice: str) -> bytes 
     return Path(lies()) if lies else file.read()
 
 
+def bytes_of(file: UploadedFile, most: int, what: str) -> bytes:
+    """What somebody has sent, in memory. Raises as `contents_of` does."""
+    source = contents_of(file, most, what, "Leave out what is not needed.")
+    return source if isinstance(source, bytes) else source.read_bytes()
+
+
 def attachment(data: bytes, kind: str, name: str) -> HttpResponse:
     """A file to keep, of a media type, by its name."""
     return HttpResponse(

@@ -33,6 +33,7 @@ export type StartingMaterials = Schemas['MaterialsOut']
 /** A material of the library. */
 export type Known = Schemas['KnownOut']
 export type SurfacePicture = Schemas['SurfacePictureOut']
+export type StudioColour = Schemas['StudioColourOut']
 export type Palette = Schemas['Palette']
 export type BrandColour = Schemas['BrandColour']
 export type Colourway = Schemas['Colourway']

@@ -1297,6 +1297,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studio-colours": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Studio Colours
+         * @description The colours that every job has at hand.
+         */
+        get: operations["giftwrap_studio_library_colours_studio_colours"];
+        put?: never;
+        /**
+         * Keep Colours
+         * @description Keep colours for every job, one of each name: the last that was said. All there are.
+         */
+        post: operations["giftwrap_studio_library_colours_keep_colours"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studio-colours/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take Away Colour
+         * @description Take a colour away. What has it stays as it is.
+         */
+        delete: operations["giftwrap_studio_library_colours_take_away_colour"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/brand-colours/file": {
         parameters: {
             query?: never;
@@ -1310,7 +1354,7 @@ export interface paths {
          * Read Brand
          * @description Brand colours of a CSV or JSON file.
          */
-        post: operations["giftwrap_studio_library_materials_read_brand"];
+        post: operations["giftwrap_studio_library_colours_read_brand"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1330,7 +1374,7 @@ export interface paths {
          * Write Brand
          * @description Brand colours as a file.
          */
-        post: operations["giftwrap_studio_library_materials_write_brand"];
+        post: operations["giftwrap_studio_library_colours_write_brand"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1350,7 +1394,7 @@ export interface paths {
          * In Lab
          * @description Brand colours with their L*, a*, b*.
          */
-        post: operations["giftwrap_studio_library_materials_in_lab"];
+        post: operations["giftwrap_studio_library_colours_in_lab"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1368,7 +1412,7 @@ export interface paths {
          * Of Lab
          * @description The colour of the screen nearest to L*, a*, b*.
          */
-        get: operations["giftwrap_studio_library_materials_of_lab"];
+        get: operations["giftwrap_studio_library_colours_of_lab"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1388,7 +1432,7 @@ export interface paths {
          * Colours Of Artwork
          * @description The flat colours of an artwork, the most frequent first.
          */
-        get: operations["giftwrap_studio_library_materials_colours_of_artwork"];
+        get: operations["giftwrap_studio_library_colours_colours_of_artwork"];
         put?: never;
         post?: never;
         delete?: never;
@@ -6845,6 +6889,26 @@ export interface components {
             depth: number;
             /** Notes */
             notes: string[];
+        };
+        /**
+         * StudioColourOut
+         * @description A colour of the studio, by its number.
+         */
+        StudioColourOut: {
+            /** Name */
+            name: string;
+            /** Hex */
+            hex: string;
+            /** Spot */
+            spot: string;
+            /** Lab */
+            lab: [
+                number,
+                number,
+                number
+            ];
+            /** Number */
+            number: number;
         };
         /**
          * ColourOut
@@ -13305,7 +13369,226 @@ export interface operations {
             };
         };
     };
-    giftwrap_studio_library_materials_read_brand: {
+    giftwrap_studio_library_colours_studio_colours: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudioColourOut"][];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_library_colours_keep_colours: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BrandColour"][];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudioColourOut"][];
+                };
+            };
+            /** @description The request could not be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_library_colours_take_away_colour: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudioColourOut"][];
+                };
+            };
+            /** @description The request could not be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is not here. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_library_colours_read_brand: {
         parameters: {
             query?: never;
             header?: never;
@@ -13398,7 +13681,7 @@ export interface operations {
             };
         };
     };
-    giftwrap_studio_library_materials_write_brand: {
+    giftwrap_studio_library_colours_write_brand: {
         parameters: {
             query?: never;
             header?: never;
@@ -13497,7 +13780,7 @@ export interface operations {
             };
         };
     };
-    giftwrap_studio_library_materials_in_lab: {
+    giftwrap_studio_library_colours_in_lab: {
         parameters: {
             query?: never;
             header?: never;
@@ -13584,7 +13867,7 @@ export interface operations {
             };
         };
     };
-    giftwrap_studio_library_materials_of_lab: {
+    giftwrap_studio_library_colours_of_lab: {
         parameters: {
             query: {
                 lightness: number;
@@ -13635,7 +13918,7 @@ export interface operations {
             };
         };
     };
-    giftwrap_studio_library_materials_colours_of_artwork: {
+    giftwrap_studio_library_colours_colours_of_artwork: {
         parameters: {
             query?: never;
             header?: never;

@@ -2,10 +2,10 @@
 import { Button } from 'ant-design-vue'
 import { computed, inject, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 
-import { answer, api, type BrandColour, send, wordsFor } from '@/api/client'
-import { download } from '@/api/download'
+import { answer, api, wordsFor } from '@/api/client'
 import type { Live } from '@/composables/live'
 import { usePalette } from '@/composables/palette'
+import BrandColours from './BrandColours.vue'
 import QuantityInput from './QuantityInput.vue'
 
 /** A colour by Lab, by the brand's names, or picked from a picture; `at` is where on the page it opens. */
@@ -21,11 +21,9 @@ const problem = ref('')
 const lab = ref<[number, number, number]>([0, 0, 0])
 /** How far the colour is from the Lab that was asked for. */
 const off = ref({ code: '', by: 0 })
-const name = ref('')
 const source = ref(-1)
 const canvas = ref<HTMLCanvasElement>()
 const under = ref('')
-const brand = computed(() => palette?.colours() ?? [])
 const artwork = computed(() => palette?.artwork() ?? [])
 /** What a colour can be picked from. */
 const pictures = computed(() => {
@@ -61,40 +59,6 @@ async function toLab(axis: number, value: number): Promise<void> {
   if (!found) return
   off.value = { code: found.code, by: found.off }
   emit('change', found.code)
-}
-
-const setBrand = (colours: BrandColour[]) => palette?.setColours(colours)
-/** Add colours to the brand's; of the same name, the later one counts. */
-function add(colours: BrandColour[]): void {
-  const names = new Set(colours.map((one) => one.name))
-  setBrand([...brand.value.filter((one) => !names.has(one.name)), ...colours])
-}
-function addThis(): void {
-  add([{ name: name.value.trim() || props.value, hex: props.value, spot: '' }])
-  name.value = ''
-}
-async function bring(event: Event): Promise<void> {
-  const input = event.target as HTMLInputElement
-  const file = input.files?.[0]
-  input.value = ''
-  if (!file) return
-  const form = new FormData()
-  form.append('file', file)
-  const response = await tried(send('/api/brand-colours/file', { method: 'POST', body: form }))
-  if (response) add(asColours(await response.json()))
-}
-async function readOutOf(event: Event): Promise<void> {
-  const select = event.target as HTMLSelectElement
-  const id = Number(select.value)
-  select.value = ''
-  const path = { artwork_id: id }
-  const found = await tried(answer(api.GET('/api/artwork/{artwork_id}/colours', { params: { path } })))
-  if (found) add(asColours(found))
-  if (found && !found.length) problem.value = 'There is no flat colour in it.'
-}
-const asColours = (found: BrandColour[]) => found.map(({ name, hex, spot }) => ({ name, hex, spot }))
-async function handOn(form: 'csv' | 'json'): Promise<void> {
-  await tried(download(`/api/brand-colours.${form}`, `brand-colours.${form}`, brand.value))
 }
 
 function lookAtChosen(): void {
@@ -174,46 +138,14 @@ onBeforeUnmount(() => {
       <p v-if="off.by > 1 && off.code === value" class="hint" data-test="off-screen">
         No screen shows that: this is the nearest, ΔE₀₀ {{ off.by.toFixed(1) }} away.
       </p>
-      <template v-if="palette">
-        <h3>The brand</h3>
-        <ul v-if="brand.length" class="brand">
-          <li v-for="one in brand" :key="one.name">
-            <button
-              type="button"
-              :title="`${one.hex}${one.spot ? ` · ${one.spot}` : ''}`"
-              :data-test="`brand-${one.name}`"
-              @click="emit('change', one.hex)"
-            >
-              <i class="chip" :style="{ background: one.hex }" />{{ one.name }}
-            </button>
-            <button
-              type="button"
-              class="away"
-              :aria-label="`Take ${one.name} out of the brand`"
-              @click="setBrand(brand.filter((other) => other !== one))"
-            >
-              ✕
-            </button>
-          </li>
-        </ul>
-        <form class="row" @submit.prevent="addThis">
-          <input v-model="name" maxlength="120" placeholder="name of this colour" aria-label="Name of this colour" />
-          <button type="submit" class="aside" data-test="add-colour">Add it</button>
-        </form>
-        <p class="row">
-          <label class="aside"
-            >Bring …<input type="file" accept=".csv,.json" data-test="bring-colours" @change="bring"
-          /></label>
-          <template v-if="brand.length">
-            <button type="button" class="aside" @click="handOn('csv')">CSV</button>
-            <button type="button" class="aside" @click="handOn('json')">JSON</button>
-          </template>
-          <select v-if="artwork.length" class="kind" aria-label="Read colours out of artwork" @change="readOutOf">
-            <option value="">out of …</option>
-            <option v-for="one in artwork" :key="one.id" :value="one.id">{{ one.filename }}</option>
-          </select>
-        </p>
-      </template>
+      <BrandColours
+        v-if="palette"
+        :value="value"
+        :palette="palette"
+        :tried="tried"
+        @change="(hex) => emit('change', hex)"
+        @problem="problem = $event"
+      />
       <h3>From a picture</h3>
       <p class="row">
         <select
@@ -280,45 +212,6 @@ h3 {
   height: 18px;
   border: 1px solid var(--kraft);
   vertical-align: middle;
-}
-.brand {
-  display: grid;
-  grid-template-columns: 1fr 1fr;
-  gap: 2px 8px;
-  max-height: 120px;
-  overflow-y: auto;
-  margin: 0 0 6px;
-  padding: 0;
-  list-style: none;
-}
-.brand li {
-  display: flex;
-  min-width: 0;
-}
-.brand button {
-  display: flex;
-  gap: 5px;
-  align-items: center;
-  min-width: 0;
-  overflow: hidden;
-  border: 0;
-  background: none;
-  padding: 1px;
-  font: inherit;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-  cursor: pointer;
-}
-.brand .away {
-  margin-left: auto;
-  color: #97213a;
-}
-.row input {
-  width: 140px;
-  border: 0;
-  border-bottom: 1.5px solid var(--kraft);
-  background: #fffdf8;
-  font: inherit;
 }
 label input[type='file'] {
   display: none;

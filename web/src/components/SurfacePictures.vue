@@ -71,7 +71,7 @@ function takeFor(part: Part, event: Event): void {
 }
 function without(part: Part): void {
   const left = { ...props.pictures, [part]: null }
-  delete known.value[part]
+  known.value = { ...known.value, [part]: undefined }
   problem.value = ''
   emit('change', PARTS.some((one) => left[one]) ? left : null, [])
 }

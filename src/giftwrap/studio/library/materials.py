@@ -1,8 +1,8 @@
-"""Materials by name: found, looked at, saved; brand colours brought and handed on."""
+"""Materials by name: found, looked at, saved, handed on; pictures of surfaces."""
 
 import re
 from dataclasses import asdict
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any
 
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
@@ -11,25 +11,15 @@ from ninja.files import UploadedFile
 
 from giftwrap.core.errors import PackError
 from giftwrap.core.formats.archives import BEGINS
-from giftwrap.core.materials.colours import Found, colours_in, hex_of
-from giftwrap.core.materials.exchange import (
-    MAX_BYTES,
-    NamedMaterial,
-    read_colours,
-    write_colours,
-    write_colours_csv,
-)
+from giftwrap.core.materials.exchange import NamedMaterial
 from giftwrap.core.materials.library import Finish, found, library, picture_of
 from giftwrap.core.materials.pictured import MAX_BYTES as PICTURES_MAX_BYTES
 from giftwrap.core.materials.pictured import picture_thumb, read_picture
 from giftwrap.core.materials.surfaces import Part, Taken
 from giftwrap.core.model.document import HexColour, Sha256
 from giftwrap.core.model.material import Clear, Cloudy, Metal, Opaque
-from giftwrap.core.model.palette import BrandColour
-from giftwrap.core.reading.artwork import rasterise
-from giftwrap.studio.files import attachment, contents_of, name_of, read_file, store
-from giftwrap.studio.library.artwork import path_of
-from giftwrap.studio.library.models import Artwork, OwnMaterial
+from giftwrap.studio.files import attachment, bytes_of, contents_of, name_of, read_file, store
+from giftwrap.studio.library.models import OwnMaterial
 from giftwrap.studio.library.own_materials import (
     bring,
     handed_on,
@@ -44,10 +34,7 @@ from giftwrap.studio.schema import answers
 router = Router()
 FOR_A_DAY = "private, max-age=86400"
 OWN_KEY = re.compile(r"own-[0-9]{1,15}")
-LOOKED_AT = 600
-"""px that artwork is looked at for its colours."""
 Words = Annotated[str, Query(max_length=120)]
-Axis = Annotated[float, Query(ge=-200, le=200, allow_inf_nan=False)]
 
 
 class KnownOut(Schema):
@@ -62,15 +49,6 @@ class KnownOut(Schema):
     material: Clear | Cloudy | Opaque | Metal
 
 
-class ColourOut(Schema):
-    """A colour of a brand, and its L*, a*, b* (D50, 2°)."""
-
-    name: str
-    hex: str
-    spot: str
-    lab: tuple[float, float, float]
-
-
 class SurfacePictureOut(Schema):
     """A picture of a surface as it is kept; `depth` is the range of heights that come of directions, as a
     share of the picture's width, else 0."""
@@ -82,13 +60,6 @@ class SurfacePictureOut(Schema):
     height_px: int
     depth: float
     notes: list[str]
-
-
-class FoundOut(Schema):
-    """The nearest colour of the screen, and its ΔE₀₀ from what was asked for."""
-
-    code: str
-    off: float
 
 
 @router.get("/material-library", response=list[KnownOut])
@@ -144,7 +115,7 @@ def export_materials(request: HttpRequest) -> HttpResponse:
 @router.post("/own-materials-file", response=list[KnownOut])
 def import_materials(request: HttpRequest, file: UploadedFile = File(...)) -> Any:
     """Save all materials of a file, or none; all there are."""
-    bring(_bytes(file, "materials", PICTURES_MAX_BYTES), name_of(file))
+    bring(bytes_of(file, PICTURES_MAX_BYTES, "materials"), name_of(file))
     return own_materials()
 
 
@@ -171,42 +142,3 @@ def surface_picture(request: HttpRequest, sha256: Sha256) -> HttpResponse:
     if data is None:
         raise Http404("This picture is not here any more: choose it again.")
     return HttpResponse(picture_thumb(data), content_type="image/webp", headers={"Cache-Control": FOR_A_DAY})
-
-
-@router.post("/brand-colours/file", response=list[ColourOut])
-def read_brand(request: HttpRequest, file: UploadedFile = File(...)) -> Any:
-    """Brand colours of a CSV or JSON file."""
-    return read_colours(_bytes(file, "brand colours"), name_of(file))
-
-
-@router.post("/brand-colours.{form}", openapi_extra=answers("text/csv", "application/json"))
-def write_brand(request: HttpRequest, form: Literal["csv", "json"], data: list[BrandColour]) -> HttpResponse:
-    """Brand colours as a file."""
-    written = write_colours_csv(data) if form == "csv" else write_colours(data)
-    return attachment(written, "text/csv" if form == "csv" else "application/json", f"brand-colours.{form}")
-
-
-@router.post("/brand-colours/lab", response=list[ColourOut])
-def in_lab(request: HttpRequest, data: list[BrandColour]) -> Any:
-    """Brand colours with their L*, a*, b*."""
-    return data
-
-
-@router.get("/colour-of-lab", response=FoundOut)
-def of_lab(request: HttpRequest, lightness: Axis, a: Axis, b: Axis) -> Found:
-    """The colour of the screen nearest to L*, a*, b*."""
-    return hex_of((lightness, a, b))
-
-
-@router.get("/artwork/{artwork_id}/colours", response=list[ColourOut])
-def colours_of_artwork(request: HttpRequest, artwork_id: Id) -> Any:
-    """The flat colours of an artwork, the most frequent first."""
-    artwork = get_object_or_404(Artwork, pk=artwork_id)
-    width = LOOKED_AT if artwork.aspect >= 1 else max(round(LOOKED_AT * artwork.aspect), 1)
-    picture = rasterise(path_of(artwork), artwork.kind, width, max(round(width / artwork.aspect), 1))
-    return [BrandColour(name=code, hex=code) for code in colours_in(picture)]
-
-
-def _bytes(file: UploadedFile, what: str, most: int = MAX_BYTES) -> bytes:
-    source = contents_of(file, most, what, "Leave out what is not needed.")
-    return source if isinstance(source, bytes) else source.read_bytes()

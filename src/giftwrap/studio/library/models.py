@@ -47,3 +47,17 @@ class OwnMaterial(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+
+class StudioColour(models.Model):
+    """A colour that every job has at hand beside its brand's own; `spot` is its ink's name as typed."""
+
+    name = models.CharField(max_length=120, unique=True)
+    hex = models.CharField(max_length=7)
+    spot = models.CharField(max_length=120, blank=True)
+
+    class Meta:
+        ordering = ["pk"]
+
+    def __str__(self) -> str:
+        return self.name

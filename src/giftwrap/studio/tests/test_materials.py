@@ -190,6 +190,28 @@ class OwnTests(StudioTestCase):
         response = self.client.get(f"/api/material-library/{one.key}.webp")
         self.assertEqual(Image.open(io.BytesIO(response.content)).size, (168, 126))
 
+    def test_colours_for_every_job(self) -> None:
+        """One of each name, the last that was said."""
+
+        def kept(*colours: dict[str, str]) -> Any:
+            return self.client.post(
+                "/api/studio-colours", json.dumps(list(colours)), content_type="application/json"
+            )
+
+        kept({"name": "Quince", "hex": "#d9a514"}, {"name": "Damson", "hex": "#6f1d33", "spot": "Damson 9"})
+        both = kept({"name": "Quince", "hex": "#d9a515"}).json()
+        self.assertEqual(
+            [(one["name"], one["hex"]) for one in both], [("Quince", "#d9a515"), ("Damson", "#6f1d33")]
+        )
+        self.assertEqual(both[1]["spot"], "Damson 9")
+        self.assertAlmostEqual(both[0]["lab"][0], 71, delta=1.5)
+        self.assertEqual(kept({"name": "Quince", "hex": "yellow"}).status_code, 422)
+        many = [{"name": f"Colour {number}", "hex": "#000000"} for number in range(1001)]
+        self.assertIn("at most 1000 colours", kept(*many).json()["message"])
+        (left,) = self.client.delete(f"/api/studio-colours/{both[0]['number']}").json()
+        self.assertEqual(left["name"], "Damson")
+        self.assertEqual(self.client.get("/api/studio-colours").json(), [left])
+
     def test_brand_colours(self) -> None:
         (leaf,) = self.sent("/api/brand-colours/file", b"name;L;a;b\nLeaf;76,5;-8,2;16,9\n", "b.csv").json()
         self.assertEqual(leaf["name"], "Leaf")
