@@ -159,6 +159,7 @@ class CartonTests(BrowserTestCase):
         self.marked("start-gable-box").click()
         self.marked("blank-draft")
         ActionChains(self.browser).click(self.marked("flat-front")).perform()
+        self.made_of_something_else()
         self.wait(lambda: self.marked("chosen-panel").text == "front", "the front is chosen")
         self.marked("emboss").click()
         (self.folder / "leaf.svg").write_text(LEAF)
@@ -186,6 +187,25 @@ class CartonTests(BrowserTestCase):
         self.assertEqual(self.document()["form"]["order"], {"roof front": 1})
         self.enter("Angle of the roof front", "-30")
         self.wait(lambda: "cannot follow a slope" in self.marked("form-problem").text, "it says so")
+
+    def made_of_something_else(self) -> None:
+        """A panel's outside by a material's picture, carried onto it in the round, and as the board again."""
+        self.marked("own-face").click()
+        self.marked("choose-outside-of-the-front").click()
+        self.marked("find-material").send_keys("linen")
+        linen = self.steady("material-linen")
+        way = ActionChains(self.browser, duration=60).click_and_hold(linen).move_by_offset(12, 12)
+        way.move_to_element(self.marked("round")).perform()
+        self.wait(lambda: "Shift: all" in self.css(".in-hand").text, "what it is held over")
+        held = self.css(".in-hand").text.split(" · ")[0].split("\n")[-1]
+        ActionChains(self.browser).release().perform()
+        self.saved()
+        faces = self.document()["form"]["faces"]
+        self.assertEqual((set(faces), faces[held]["grain"]["pattern"]), ({"front", held}, "woven"))
+        self.marked("close-tray").click()
+        self.marked("no-face").click()
+        self.saved()
+        self.assertNotIn("front", self.document()["form"]["faces"])
 
     def test_a_box_fitted_to_a_bottle(self) -> None:
         self.start_job("Quince cordial")

@@ -26,6 +26,7 @@ class MaterialTests(BrowserTestCase):
         self.linked_and_unlinked()
         self.edited()
         self.pictured()
+        self.turned_on_the_pack()
         self.picked_from_a_picture()
         self.named_by_the_brand()
         self.matched_as_it_is_seen()
@@ -142,6 +143,24 @@ class MaterialTests(BrowserTestCase):
         self.opened("no-picture-colour-body").click()
         grain = self.form()["body"]["material"]["grain"]
         self.assertEqual((grain["pattern"]["colour"], grain["scale"], grain["depth"]), (None, 20, 0.4))
+
+    def turned_on_the_pack(self) -> None:
+        """The way of the grain, shown on the drawing and in the round, turned on either."""
+        self.opened("turn-body").click()
+        ends = "[data-test='grain-end']"
+        self.wait(lambda: len(self.browser.find_elements(By.CSS_SELECTOR, ends)) == 2, "two arrows")
+        for which, wanted in ((0, 45), (1, 90)):
+            end = self.browser.find_elements(By.CSS_SELECTOR, ends)[which]
+            self.browser.execute_script("arguments[0].scrollIntoView({block: 'center'})", end)
+            middle = self.browser.find_elements(By.CSS_SELECTOR, "[data-test='grain'] .under")[5 * which + 2]
+            way = ActionChains(self.browser, duration=80).click_and_hold(end).move_to_element(middle)
+            way.move_by_offset(30 if wanted == 45 else 0, -30).release().perform()
+            self.wait(lambda wanted=wanted: self.turn() == wanted, f"{wanted}°")
+        self.opened("turn-body").click()
+        self.wait(lambda: not self.browser.find_elements(By.CSS_SELECTOR, ends), "no arrows")
+
+    def turn(self) -> float:
+        return float(self.form()["body"]["material"]["grain"]["turn"])
 
     def picked_from_a_picture(self) -> None:
         """A file's pixel, to the last bit."""

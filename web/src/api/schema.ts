@@ -2383,6 +2383,7 @@ export interface components {
          *     spring : degrees by which what is only tucked in stands open
          *     prints : what is printed on the outside of its blanks, by component; placed from the lower left corner
          *         of the blank as it is seen from there
+         *     faces : what the outside of single panels is made of instead of the board's, as windows call them
          */
         Carton: {
             /**
@@ -2503,6 +2504,13 @@ export interface components {
              */
             runs: {
                 [key: string]: (components["schemas"]["White"] | components["schemas"]["Ink"] | components["schemas"]["Foil"] | components["schemas"]["Varnish"] | components["schemas"]["Embossed"] | components["schemas"]["Cut"])[];
+            };
+            /**
+             * Faces
+             * @default {}
+             */
+            faces: {
+                [key: string]: components["schemas"]["Opaque"] | components["schemas"]["Linked"];
             };
         };
         /**

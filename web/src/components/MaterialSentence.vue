@@ -2,6 +2,7 @@
 import { computed, inject, ref, type Ref } from 'vue'
 
 import { type Made, type Material, type StartingMaterials, wordsFor } from '@/api/client'
+import type { GrainPlace } from '@/composables/grain'
 import { nameOf, useMaterialLibrary } from '@/composables/materialLibrary'
 import { usePalette } from '@/composables/palette'
 import { slugOf } from '@/composables/slug'
@@ -20,6 +21,8 @@ const props = defineProps<{
   plain?: boolean
   /** The part of the pack in the proof that is made of it. */
   part?: string
+  /** Where its grain is shown, if not on that part. */
+  spot?: GrainPlace
 }>()
 const emit = defineEmits<{ change: [material: Made] }>()
 
@@ -250,7 +253,13 @@ async function keep(): Promise<void> {
     :label="label"
     @change="change"
   />
-  <WorkSentence v-if="shown" :material="shown" :label="label" @change="set" />
+  <WorkSentence
+    v-if="shown"
+    :material="shown"
+    :label="label"
+    :place="spot ?? (part ? { part } : undefined)"
+    @change="set"
+  />
   <template v-if="palette">
     <form v-if="naming" class="naming" @submit.prevent="keep" @keydown.esc="naming = null">
       <input

@@ -1,7 +1,8 @@
 <script setup lang="ts">
-import { computed, inject, ref, type Ref } from 'vue'
+import { computed, inject, onBeforeUnmount, ref, type Ref, watch } from 'vue'
 
 import type { Fade, Film, Grain, Material, Pictures, StartingMaterials, SurfacePicture } from '@/api/client'
+import { grainInHand, type GrainPlace, holdGrain, letGoOfGrain } from '@/composables/grain'
 import { slugOf } from '@/composables/slug'
 import ColourInput from './ColourInput.vue'
 import QuantityInput from './QuantityInput.vue'
@@ -9,7 +10,7 @@ import ShareInput from './ShareInput.vue'
 import SurfacePictures from './SurfacePictures.vue'
 
 /** What is done to a material: a pattern on or through it, a fade along the height, a thin film. */
-const props = defineProps<{ material: Material; label: string }>()
+const props = defineProps<{ material: Material; label: string; place?: GrainPlace }>()
 const emit = defineEmits<{ change: [part: { grain?: Grain | null; fade?: Fade | null; film?: Film | null }] }>()
 
 const FADE: Fade = { begins: 10, whole: 40, colour: '#ffffff', cover: 1, gloss: 0.6 }
@@ -52,6 +53,17 @@ function picture(pattern: Pictures | null, brought: SurfacePicture[]): void {
   emit('change', { grain: { ...before, pattern, depth: Math.min(depth, 20) } })
 }
 const turnGrain = (part: Partial<Grain>) => emit('change', { grain: { ...grain.value!, ...part } })
+/** Whether the way of its grain is shown on the pack, to be turned there. */
+const me = Symbol()
+const shown = computed(() => grainInHand.held?.of === me)
+function show(): void {
+  if (props.place && grain.value) holdGrain(me, props.place, grain.value, (degrees) => turnGrain({ turn: degrees }))
+}
+watch(
+  () => [grain.value, props.place],
+  () => shown.value && (grain.value ? show() : letGoOfGrain(me)),
+)
+onBeforeUnmount(() => letGoOfGrain(me))
 /** Larger pictures rise higher: what leans keeps its slope. */
 function scale(to: number): void {
   const { scale, depth } = grain.value!
@@ -108,7 +120,18 @@ const turnFilm = (part: Partial<Film>) => emit('change', { film: { ...film.value
         :step="15"
         :digits="0"
         @change="(v) => turnGrain({ turn: v })"
-      />,
+      /><button
+        v-if="place"
+        type="button"
+        class="way"
+        :aria-pressed="shown"
+        :data-test="`turn-${slug}`"
+        title="Show the way of the grain on the pack, and turn it there"
+        :aria-label="`${label}: turn the grain on the pack`"
+        @click="shown ? letGoOfGrain(me) : show()"
+      >
+        ⤢</button
+      >,
       <template v-if="!pictures || pictures.colour">
         <ShareInput :label="`${label} pattern share`" :value="grain.share" @change="(v) => turnGrain({ share: v })" />
         {{ pictures ? 'of its colours,' : 'in' }}
@@ -214,3 +237,20 @@ const turnFilm = (part: Partial<Film>) => emit('change', { film: { ...film.value
     </button>
   </span>
 </template>
+
+<style scoped>
+.way {
+  border: 1px solid var(--kraft);
+  border-radius: 3px;
+  background: #fffdf8;
+  color: var(--ink);
+  font-size: 13px;
+  line-height: 20px;
+  cursor: pointer;
+}
+.way[aria-pressed='true'] {
+  background: var(--ribbon);
+  border-color: var(--ribbon);
+  color: #fffdf8;
+}
+</style>

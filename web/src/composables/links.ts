@@ -39,6 +39,7 @@ function partOf(pack: Pack, [first, second, third]: string[]): string {
   const { form } = pack
   if (second === 'parts' && form.kind === 'received') return form.parts[Number(third)]?.name ?? 'a part'
   if (second === 'runs' || second === 'prints') return `the print on the ${third}`
+  if (second === 'faces') return `the ${third}`
   if (second === 'closure' && third && third !== 'material') return third
   return second ?? 'a part'
 }

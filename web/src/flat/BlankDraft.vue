@@ -2,6 +2,8 @@
 import { computed, ref } from 'vue'
 
 import type { Carton, FlatBlank } from '@/api/client'
+import GrainArrow from '@/components/GrainArrow.vue'
+import type { Place2 } from '@/composables/grain'
 import QuantityInput from '@/components/QuantityInput.vue'
 import { useBoard } from '@/composables/board'
 import { showNumber } from '@/composables/quantity'
@@ -16,6 +18,8 @@ const props = defineProps<{
   printed: boolean
   selected: string
   carton: Carton
+  /** Where a grain runs on it, mm, and how a mm to the right and up on its pattern lies there. */
+  grain: { at: Place2; right: Place2; up: Place2 } | null
 }>()
 const emit = defineEmits<{ select: [panel: string]; point: [panel: string]; size: [field: Size, mm: number] }>()
 /** The size that is being typed. */
@@ -71,13 +75,19 @@ const board = useBoard(holder, () => ({
       <g class="sizes" aria-hidden="true">
         <path v-for="one in blank.dimensions" :key="one.field" :d="board.line([one.start, one.end])" />
       </g>
+      <GrainArrow
+        v-if="grain"
+        :at="[board.x(grain.at[0]), board.y(grain.at[1])]"
+        :right="[grain.right[0], -grain.right[1]]"
+        :up="[grain.up[0], -grain.up[1]]"
+      />
       <Rulers :board="board" :width="size.width" :height="size.height" />
       <text class="size" :x="board.x(size.width / 2)" :y="board.y(size.height) - 8" text-anchor="middle">
         {{ showNumber(size.width) }} × {{ showNumber(size.height) }} mm
       </text>
     </svg>
     <div
-      v-for="one in blank.dimensions"
+      v-for="one in grain ? [] : blank.dimensions"
       :key="one.field"
       class="dimension"
       :style="{

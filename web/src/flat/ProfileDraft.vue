@@ -2,7 +2,9 @@
 import { computed, ref } from 'vue'
 
 import type { Corner, VesselPack, Shape } from '@/api/client'
+import GrainArrow from '@/components/GrainArrow.vue'
 import { useBoard } from '@/composables/board'
+import { grainInHand } from '@/composables/grain'
 import { showNumber } from '@/composables/quantity'
 import { snapPoint } from '@/composables/snapping'
 import Mat from './Mat.vue'
@@ -86,6 +88,16 @@ const heights = computed(() => {
   for (const one of wanted)
     if (kept.every((k) => Math.abs(k.z - one.z) * board.scale.value > LEAST_TEXT_PX)) kept.push(one)
   return kept
+})
+/** Where the way of the grain in hand is shown: the middle of its part, as it is seen from the front. */
+const grainAt = computed((): [number, number] | null => {
+  const part = grainInHand.held?.place.part
+  const { drawing } = props.shape ?? {}
+  if (!part || !drawing) return null
+  const its =
+    part === 'body' ? body.value : part === 'contents' ? contents.value : drawing.closure.flatMap((o) => o.points)
+  const heights = its?.map(([, z]) => z!) ?? []
+  return heights.length ? [board.x(0), board.y((Math.min(...heights) + Math.max(...heights)) / 2)] : null
 })
 const margin = computed(() => extent.value.right - 0.15 * extent.value.top - 4)
 const zones = computed(() => props.shape?.zones.filter((z) => (z.top - z.bottom) * board.scale.value > 2) ?? [])
@@ -268,6 +280,7 @@ const words = (corner: Corner, index: number) =>
           {{ showNumber(chosen.radius) }}
         </text>
       </g>
+      <GrainArrow v-if="grainAt" :at="grainAt" :right="[1, 0]" :up="[0, -1]" />
       <g
         v-for="one in legs"
         v-show="one.long && !locked"

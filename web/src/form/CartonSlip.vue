@@ -2,11 +2,12 @@
 import { Button } from 'ant-design-vue'
 import { computed } from 'vue'
 
-import type { Carton, CartonPack, CartonShape } from '@/api/client'
-import ColourInput from '@/components/ColourInput.vue'
+import type { Carton, CartonPack, CartonShape, Made } from '@/api/client'
+import MaterialSentence from '@/components/MaterialSentence.vue'
 import QuantityInput from '@/components/QuantityInput.vue'
 import { showNumber } from '@/composables/quantity'
 import FitsSlip from './FitsSlip.vue'
+import { spotOn } from './panels'
 import InsertSlip from './InsertSlip.vue'
 import AreasSlip from './AreasSlip.vue'
 
@@ -43,8 +44,8 @@ const SIDES = [
 ] as const
 const BOARD = [
   { field: 'outside', words: 'Outside' },
-  { field: 'inside', words: 'inside' },
-  { field: 'core', words: 'cut edges' },
+  { field: 'inside', words: 'Inside' },
+  { field: 'core', words: 'Cut edges' },
 ] as const
 const carton = computed(() => props.pack.form)
 const several = computed(() => (props.shape?.blanks.length ?? 0) > 1)
@@ -65,6 +66,15 @@ const chosenPanel = computed(() => {
   }
   return null
 })
+/** What the outside of the chosen panel is made of; null as the board's. */
+function setFace(material: Carton['board']['outside'] | null): void {
+  const { key } = chosenPanel.value!
+  props.edit((d) => {
+    const others = Object.entries(d.form.faces ?? {}).filter(([name]) => name !== key)
+    const own = material ? [[key, JSON.parse(JSON.stringify(material)) as typeof material] as const] : []
+    d.form.faces = Object.fromEntries([...others, ...own])
+  })
+}
 /** Whether anything is only tucked in. */
 const springs = computed(() => props.shape?.blanks.some((blank) => blank.creases.some((one) => one.springs)))
 const ordered = computed(() => Boolean(crease.value && crease.value.key in (carton.value.order ?? {})))
@@ -217,6 +227,26 @@ const setFlap = (key: string, angle: number | null) =>
       <Button v-if="ordered" size="small" @click="setStep(crease.key, null)">As usual</Button>
     </p>
     <p v-else class="hint">Everything else is folded from it.</p>
+    <p v-if="chosenPanel" class="sentence">
+      <template v-if="carton.faces?.[chosenPanel.key]">
+        Its outside:
+        <MaterialSentence
+          :key="chosenPanel.key"
+          :label="`Outside of the ${chosenPanel.key}`"
+          :kinds="['opaque']"
+          :material="carton.faces[chosenPanel.key] as Made"
+          :spot="spotOn(shape, blank, chosenPanel.panel.name)"
+          @change="(m) => setFace(m as Carton['board']['outside'])"
+        />
+        <button type="button" class="aside" data-test="no-face" @click="setFace(null)">As the board</button>
+      </template>
+      <template v-else>
+        Its outside is as the board's.
+        <button type="button" class="aside" data-test="own-face" @click="setFace(carton.board.outside)">
+          Make it of something else
+        </button>
+      </template>
+    </p>
     <AreasSlip
       v-if="chosenPanel"
       :pack="pack"
@@ -229,7 +259,7 @@ const setFlap = (key: string, angle: number | null) =>
   <slot />
   <FitsSlip v-if="!carton.own" :carton="carton" />
   <details data-test="slip-board">
-    <summary>Board colours</summary>
+    <summary>Board: what it is made of</summary>
     <p class="sentence">
       <label
         ><input
@@ -242,15 +272,13 @@ const setFlap = (key: string, angle: number | null) =>
       >
     </p>
     <p v-for="side in BOARD" :key="side.field" class="sentence">
-      {{ side.words }}
-      <template v-if="carton.board[side.field].kind === 'linked'">
-        as the palette's “{{ (carton.board[side.field] as { entry: string }).entry }}”
-      </template>
-      <ColourInput
-        v-else
+      {{ side.words }}:
+      <MaterialSentence
         :label="`Board ${side.field}`"
-        :value="(carton.board[side.field] as { colour: string }).colour"
-        @change="(v) => edit((d) => Object.assign(d.form.board[side.field], { colour: v }))"
+        :kinds="['opaque']"
+        :material="carton.board[side.field] as Made"
+        :spot="side.field === 'outside' ? spotOn(shape) : undefined"
+        @change="(m) => edit((d) => (d.form.board[side.field] = m as Carton['board']['outside']))"
       />
     </p>
   </details>

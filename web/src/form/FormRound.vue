@@ -10,7 +10,9 @@ import type { Lit } from '@/round/packInTheRound'
 import RoundView from '@/round/RoundView.vue'
 import { useJob } from '@/stores/job'
 import { useBenchProof } from '@/stores/proof'
+import { faceOf } from './materials'
 import { answerTo, takeOffer } from './offers'
+import { panelAt } from './panels'
 
 /** What is formed in the round: drawn while the hand moves, in real light when it rests, or turning. */
 defineProps<{
@@ -26,10 +28,12 @@ const { view, proof } = useBenchProof()
 const job = useJob()
 const palette = usePalette()
 /** A material that is carried over the pack: said what it would do, and done once it is let go. */
-function offered(part: string, offer: Offer, taken: boolean): void {
+function offered(met: string, offer: Offer, taken: boolean, on: [number, number] | null): void {
   const draft = job.pack
   if (!draft) return
   const pack = draft.document as Pack
+  const panel = panelAt(job.shape, met, on)
+  const part = panel ? faceOf(panel.key) : met
   const chosen = answerTo(offer, pack, job.shape?.parts ?? [], part)
   if (taken && chosen) takeOffer(offer, pack, part, chosen, palette, (change) => draft.edit(change))
 }

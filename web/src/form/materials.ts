@@ -1,4 +1,4 @@
-import type { Made, Material, Pack, Received, ReceivedPart } from '@/api/client'
+import type { Carton, Made, Material, Pack, Received, ReceivedPart } from '@/api/client'
 import { CLOSURES } from './fields'
 
 /** Which field of a closure says what a part of it is made of. */
@@ -55,6 +55,13 @@ export function toldApart(received: Received, taken: string[]): Received {
   return { ...received, parts }
 }
 
+/** The whole board of a carton, and single panels of it, as parts that materials are put on. */
+export const BOARD = 'board'
+const FACE = 'face '
+export const faceOf = (key: string) => `${FACE}${key}`
+/** The panel that a part is, as windows call it. */
+export const panelOf = (part: string) => (part.startsWith(FACE) ? part.slice(FACE.length) : null)
+
 const ANY: Material['kind'][] = ['clear', 'cloudy', 'opaque', 'metal']
 
 /** Which kinds of material a part can be made of; none when there is no such part. */
@@ -73,7 +80,7 @@ export function kindsOf(pack: Pack, part: string): Material['kind'][] {
 export function materialOf(pack: Pack, part: string): Made | null {
   const received = receivedPart(pack, part)
   if (received) return received.material as Made
-  if (pack.form.kind === 'carton') return pack.form.board.outside as Made
+  if (pack.form.kind === 'carton') return (pack.form.faces?.[panelOf(part) ?? ''] ?? pack.form.board.outside) as Made
   if (pack.form.kind !== 'vessel') return null
   if (part === 'body') return pack.form.body.material as Made
   if (part === 'contents') return (pack.form.contents?.material as Made) ?? null
@@ -83,12 +90,18 @@ export function materialOf(pack: Pack, part: string): Made | null {
   return (closure?.[FIELDS[part] ?? 'material'] as Made) ?? null
 }
 
+/** Make a panel's outside of something else, or all of the board's. */
+function setOnBoard(carton: Carton, panel: string | null, material: Carton['board']['outside']): void {
+  if (panel === null) carton.board.outside = material
+  else carton.faces = { ...carton.faces, [panel]: material }
+}
+
 /** Make a part of something else. */
 export function setMaterial(pack: Pack, part: string, material: Made): void {
   const copy = JSON.parse(JSON.stringify(material)) as never
   const received = receivedPart(pack, part)
   if (received) received.material = copy
-  else if (pack.form.kind === 'carton') pack.form.board.outside = copy
+  else if (pack.form.kind === 'carton') setOnBoard(pack.form, panelOf(part), copy)
   if (received || pack.form.kind !== 'vessel') return
   const label = /^label-(\d+)$/.exec(part)
   if (part === 'body') pack.form.body.material = copy

@@ -41,6 +41,24 @@ describe('a material that is held over a part', () => {
     expect(answerTo(held, pack, PARTS, 'body')).toBeNull()
     expect(held.says).toBe('Bottle is locked')
   })
+  it('goes onto a panel of a carton, or onto all of its board', () => {
+    const board = { outside: { ...paint }, inside: { ...paint } }
+    const pack = { form: { kind: 'carton', board }, parts: {} } as unknown as Pack
+    const white = { ...paint, colour: '#ffffff' } as unknown as Material
+    const one = offer(white)
+    const chosen = answerTo(one, pack, ['carton'], 'face front')!
+    expect([chosen, one.says]).toEqual([['face front'], 'front · Shift: all that are alike'])
+    takeOffer(one, pack, 'face front', chosen, null, (change) => change(pack))
+    const form = pack.form as unknown as { faces: Record<string, unknown>; board: { outside: unknown } }
+    expect([form.faces, form.board.outside]).toEqual([{ front: white }, paint])
+    const all = offer(white, true)
+    takeOffer(all, pack, 'face back', answerTo(all, pack, ['carton'], 'face back')!, null, (change) => change(pack))
+    expect([all.says, form.board.outside]).toEqual(['board', white])
+    expect(madeAlike(pack, ['carton'], 'face front')).toEqual(['board', 'face front'])
+    const gilt = offer(gold)
+    expect(answerTo(gilt, pack, ['carton'], 'face front')).toBeNull()
+    expect(gilt.says).toBe('front cannot be metal')
+  })
   it('makes all that are alike of it once it is let go', () => {
     const pack = dropper()
     const one = offer(gold, true)

@@ -1,17 +1,23 @@
 import type { Made, Material, Pack } from '@/api/client'
 import type { Offer } from '@/composables/materialInHand'
 import type { PaletteUse } from '@/composables/palette'
-import { kindsOf, materialOf, setMaterial } from './materials'
+import { BOARD, faceOf, kindsOf, materialOf, panelOf, setMaterial } from './materials'
 
 /** What somebody calls a part of a pack. */
 export const titleOf = (pack: Pack, part: string): string =>
-  pack.parts?.[part]?.title || part.replace(/^label-(\d+)$/, 'label $1').replace('closure', 'cap')
+  pack.parts?.[part]?.title || panelOf(part) || part.replace(/^label-(\d+)$/, 'label $1').replace('closure', 'cap')
 
 const same = (one: Made | null, other: Made | null) => JSON.stringify(one) === JSON.stringify(other)
 
 /** Parts of a pack that are made of the same as one, that one among them. */
 export function madeAlike(pack: Pack, parts: readonly string[], part: string): string[] {
   const own = materialOf(pack, part)
+  const panel = panelOf(part)
+  if (panel !== null && pack.form.kind === 'carton') {
+    const faces = pack.form.faces ?? {}
+    const alike = Object.keys(faces).filter((key) => same(faces[key] as Made, own))
+    return [...(same(own, materialOf(pack, BOARD)) ? [BOARD] : []), ...alike.map(faceOf)]
+  }
   return own ? parts.filter((one) => same(materialOf(pack, one), own)) : []
 }
 
@@ -26,7 +32,7 @@ export function answerTo(offer: Offer, pack: Pack, parts: readonly string[], par
     const alike = madeAlike(pack, parts, part).filter((one) => !pack.parts?.[one]?.locked)
     const chosen = offer.alike ? alike : [part]
     offer.says = chosen.map((one) => titleOf(pack, one)).join(', ')
-    if (!offer.alike && alike.length > 1) offer.says += ' · Shift: all that are alike'
+    if (!offer.alike && alike.some((one) => one !== part)) offer.says += ' · Shift: all that are alike'
     return chosen
   }
   return null

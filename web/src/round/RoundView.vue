@@ -18,7 +18,10 @@ import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js'
 import { onBeforeUnmount, onMounted, ref, watch } from 'vue'
 
 import type { AnyShape } from '@/api/client'
+import GrainArrow from '@/components/GrainArrow.vue'
+import { grainInHand } from '@/composables/grain'
 import type { Offer } from '@/composables/materialInHand'
+import { seenGrain, type SeenGrain } from './grainSeen'
 import { type Mark, seenMarks, type SeenMark } from './marks'
 import { type Lit, type Met, PackInTheRound } from './packInTheRound'
 import { TableTop } from './tableTop'
@@ -52,7 +55,7 @@ const emit = defineEmits<{
   carry: [met: Met | null, free: boolean]
   letGo: [met: Met | null]
   /** A material is held over a part, or let go there. */
-  offer: [part: string, offer: Offer, taken: boolean]
+  offer: [part: string, offer: Offer, taken: boolean, on: [number, number] | null]
 }>()
 
 /** px that a hand may slip while it clicks. */
@@ -174,7 +177,7 @@ function under(event: { clientX: number; clientY: number }): Met | null {
 function offered(event: Event, taken: boolean): void {
   const { detail } = event as CustomEvent<Offer>
   const met = under({ clientX: detail.x, clientY: detail.y })
-  if (met) emit('offer', met.part, detail, taken)
+  if (met) emit('offer', met.part, detail, taken, met.on)
 }
 /** A loop as it is drawn: px for the eye, and where it lies on the pack. */
 const trail = ref<[number, number][]>([])
@@ -246,10 +249,15 @@ function release(event: PointerEvent): void {
 
 /** Marks as they are seen. */
 const shownMarks = ref<SeenMark[]>([])
+const grain = ref<SeenGrain | null>(null)
 function mark(): void {
-  if (tableTop && drawn) shownMarks.value = seenMarks(props.marks ?? [], drawn, tableTop.camera, canvas.value!)
+  if (!tableTop || !drawn) return
+  shownMarks.value = seenMarks(props.marks ?? [], drawn, tableTop.camera, canvas.value!)
+  const { held } = grainInHand
+  grain.value = held && seenGrain(held.place, held.grain.lies, drawn, tableTop.camera, canvas.value!)
 }
 watch(() => props.marks, mark)
+watch(() => grainInHand.held, mark)
 
 onMounted(() => {
   try {
@@ -336,6 +344,7 @@ watch(
         />
       </g>
     </svg>
+    <svg v-if="grain && !turning" class="marks"><GrainArrow v-bind="grain" /></svg>
     <svg v-if="trail.length" class="trail" aria-hidden="true">
       <polygon :points="trail.map((at) => at.join()).join(' ')" />
     </svg>

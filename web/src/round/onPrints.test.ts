@@ -24,6 +24,10 @@ describe('places on prints', () => {
       const found = placeIn(sheet(), [x, y])!
       expect(found.at.toArray().map((v) => Number(v.toFixed(6)))).toEqual([20 * x, 0, 10 * y])
       expect(found.facing.y).toBeCloseTo(-1)
+      expect([found.across.toArray(), found.rise.toArray()]).toEqual([
+        [20, 0, 0],
+        [0, 0, 10],
+      ])
     }
   })
   it('are none beside the print', () => {

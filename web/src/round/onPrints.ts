@@ -2,11 +2,16 @@ import * as THREE from 'three'
 
 import { holds } from '@/flat/holds'
 
+/** A place of a print in space: which way it faces, and where the print's coordinates grow there. */
+export interface PrintPlace {
+  at: THREE.Vector3
+  facing: THREE.Vector3
+  across: THREE.Vector3
+  rise: THREE.Vector3
+}
+
 /** Where a place of a print lies in space: in the face around it, or on the nearest corner's. */
-export function placeIn(
-  geometry: THREE.BufferGeometry,
-  [x, y]: readonly [number, number],
-): { at: THREE.Vector3; facing: THREE.Vector3 } | null {
+export function placeIn(geometry: THREE.BufferGeometry, [x, y]: readonly [number, number]): PrintPlace | null {
   const uv = geometry.getAttribute('uv')
   const index = geometry.getIndex()!
   const corners = new THREE.Triangle()
@@ -29,9 +34,25 @@ export function placeIn(
         sum.addScaledVector(new THREE.Vector3().fromBufferAttribute(values, corner), weight)
       return sum
     }
-    return { at: mixed('position'), facing: mixed('normal') }
+    return { at: mixed('position'), facing: mixed('normal'), ...waysOn(geometry, a, b, c) }
   }
   return null
+}
+
+/** In which directions the print's coordinates grow on a face, and how much: mm for all of it. */
+function waysOn(geometry: THREE.BufferGeometry, a: number, b: number, c: number) {
+  const uv = geometry.getAttribute('uv')
+  const place = (i: number) => new THREE.Vector3().fromBufferAttribute(geometry.getAttribute('position'), i)
+  const [first, second] = [place(b).sub(place(a)), place(c).sub(place(a))]
+  const [u1, v1] = [uv.getX(b) - uv.getX(a), uv.getY(b) - uv.getY(a)]
+  const [u2, v2] = [uv.getX(c) - uv.getX(a), uv.getY(c) - uv.getY(a)]
+  const area = u1 * v2 - u2 * v1 || 1
+  const way = (s: number, t: number) =>
+    first
+      .clone()
+      .multiplyScalar(s / area)
+      .addScaledVector(second, t / area)
+  return { across: way(v2, -v1), rise: way(-u2, u1) }
 }
 
 /** The corners of the faces whose middles lie in an outline on their print. */

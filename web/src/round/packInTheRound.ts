@@ -1,6 +1,7 @@
 import * as THREE from 'three'
 
 import type { Material, AnyShape } from '@/api/client'
+import type { GrainPlace } from '@/composables/grain'
 import { facesOn, placeIn } from './onPrints'
 
 type Surface = AnyShape['surfaces'][number]
@@ -13,7 +14,7 @@ function numbers(text: string): ArrayBuffer {
 }
 
 /** The core's triangles as they are; z is up. */
-function geometryOf(mesh: Surface['mesh']): THREE.BufferGeometry {
+export function geometryOf(mesh: Surface['mesh']): THREE.BufferGeometry {
   const geometry = new THREE.BufferGeometry()
   geometry.setAttribute('position', new THREE.BufferAttribute(new Float32Array(numbers(mesh.positions)), 3))
   geometry.setAttribute('normal', new THREE.BufferAttribute(new Int8Array(numbers(mesh.normals)), 3, true))
@@ -194,6 +195,14 @@ const ORDER: Record<string, number> = { contents: 1, body: 2, closure: 0, labels
 /** Labels over labels lie within so many mm of each other. */
 const LAID_OVER_MM = 1.5
 
+/** The panel whose print a surface carries: panels of a carton that have a stock of their own carry their blank's. */
+export function printOf(shape: AnyShape, panel: number | null | undefined): number | null {
+  if (typeof panel !== 'number') return null
+  if (shape.kind !== 'carton' || panel < shape.blanks.length + shape.sheets.length) return panel
+  const twin = shape.blanks.findIndex((blank) => blank.name === shape.panels[panel]?.name)
+  return twin < 0 ? panel : twin
+}
+
 /** A place on a pack. */
 export interface Met {
   part: string
@@ -254,7 +263,7 @@ export class PackInTheRound {
       mesh.renderOrder =
         surface.group === 'closure' && surface.material.kind === 'clear' ? 1.5 : (ORDER[surface.group] ?? 0)
       mesh.userData.part = surface.part
-      mesh.userData.panel = surface.panel
+      mesh.userData.panel = printOf(shape, surface.panel)
       if (surface.group === 'body' && surface.before && drink && !dull) {
         const seen = { ...surface, group: 'contents', material: drink.material, colour: drink.colour }
         this.draw('drink', seen, shape, null, before).renderOrder = 1
@@ -282,16 +291,52 @@ export class PackInTheRound {
 
   /** Where a place of a panel's print, 0 to 1, is on the pack, and which way it faces there; for the eye. */
   placeOn(panel: number, on: readonly [number, number]): { at: THREE.Vector3; facing: THREE.Vector3 } | null {
+    const found = this.printAt(panel, on)
+    if (!found) return null
+    this.toWorld(found.at)
+    found.facing.transformDirection(this.upright.matrixWorld)
+    return found
+  }
+
+  private printAt(panel: number, on: readonly [number, number]) {
     for (const { mesh, from } of this.drawn.values()) {
-      if (mesh.userData.panel !== panel || !from.uvs) continue
-      const found = placeIn(mesh.geometry, on)
-      if (!found) continue
-      this.group.updateMatrixWorld()
-      mesh.localToWorld(found.at)
-      found.facing.transformDirection(mesh.matrixWorld)
-      return found
+      const found = mesh.userData.panel === panel && from.uvs ? placeIn(mesh.geometry, on) : null
+      if (found) return found
     }
     return null
+  }
+
+  /** A place in mm to the right, back and up, changed to where it is for the eye. */
+  toWorld(place: THREE.Vector3): THREE.Vector3 {
+    this.group.updateMatrixWorld()
+    return this.upright.localToWorld(place)
+  }
+
+  /**
+   * Where a part is seen, in mm, which way it faces there, and the place of its axis: a place of a panel's print
+   * that faces the eye, or else what lies before its middle.
+   */
+  spotOf({ part, panel, on }: GrainPlace, camera: THREE.Camera) {
+    const own = [...this.drawn.values()].map((one) => one.mesh).filter((mesh) => mesh.userData.part === part)
+    if (!own.length) return null
+    const box = new THREE.Box3()
+    for (const mesh of own) {
+      mesh.geometry.computeBoundingBox()
+      box.union(mesh.geometry.boundingBox!)
+    }
+    const middle = box.getCenter(new THREE.Vector3())
+    const around = box.min.x < 0 && box.min.y < 0 && box.max.x > 0 && box.max.y > 0
+    const from = around ? new THREE.Vector3() : middle
+    const eye = camera.getWorldPosition(new THREE.Vector3())
+    const printed = panel !== undefined && on ? this.printAt(panel, on) : null
+    if (printed) {
+      const towards = this.upright.worldToLocal(eye.clone()).sub(printed.at)
+      if (printed.facing.dot(towards) > 0) return { ...printed, from }
+    }
+    const ray = new THREE.Raycaster(eye, this.toWorld(middle.clone()).sub(eye).normalize())
+    const [hit] = ray.intersectObjects(own)
+    if (!hit?.face) return null
+    return { at: this.upright.worldToLocal(hit.point.clone()), facing: hit.face.normal.clone(), from }
   }
 
   /** Light up what carries a place of a part's print; nothing when there is none. */
@@ -302,11 +347,11 @@ export class PackInTheRound {
       ;(this.glow.material as THREE.Material).dispose()
       this.glow = null
     }
-    const mesh =
-      lit && [...this.drawn.values()].find((one) => one.mesh.userData.part === lit.part && one.from.uvs)?.mesh
-    if (!lit || !mesh) return
-    const index = facesOn(mesh.geometry, lit.outline)
-    if (!index.length) return
+    if (!lit) return
+    const own = [...this.drawn.values()].filter((one) => one.mesh.userData.part === lit.part && one.from.uvs)
+    const found = own.map(({ mesh }) => ({ mesh, index: facesOn(mesh.geometry, lit.outline) }))
+    const { mesh, index } = found.find((one) => one.index.length) ?? {}
+    if (!mesh || !index) return
     const geometry = new THREE.BufferGeometry()
     geometry.setAttribute('position', mesh.geometry.getAttribute('position').clone())
     geometry.setIndex(index)

@@ -5,19 +5,21 @@ import { computed, ref, watch } from 'vue'
 import { type Carton, type CartonPack, type Pack, wordsFor } from '@/api/client'
 import { download } from '@/api/download'
 import StationFrame from '@/components/StationFrame.vue'
+import { grainInHand } from '@/composables/grain'
 import { usePrints } from '@/composables/prints'
 import { showNumber } from '@/composables/quantity'
 import BlankDraft from '@/flat/BlankDraft.vue'
-import { holds } from '@/flat/holds'
 import BlankReader from '@/form/BlankReader.vue'
 import CartonSlip from '@/form/CartonSlip.vue'
 import FilesMenu from '@/received/FilesMenu.vue'
 import FormNotes from '@/form/FormNotes.vue'
 import FormRound from '@/form/FormRound.vue'
+import { panelAt } from '@/form/panels'
 import { useStarting } from '@/form/starting'
 import StartingGallery from '@/form/StartingGallery.vue'
 import AdditionsSlip from '@/received/AdditionsSlip.vue'
 import ModelReader from '@/received/ModelReader.vue'
+import { flatGrain } from '@/round/grainSeen'
 import { useJob } from '@/stores/job'
 import { useReading } from '@/stores/reading'
 
@@ -68,10 +70,14 @@ function pick(part: string, on: [number, number] | null): void {
   const index = shape.value?.blanks.findIndex((one) => one.name === part) ?? -1
   if (index < 0) return
   which.value = index
-  const one = shape.value!.blanks[index]!
-  const at = on && ([on[0] * one.size[0], on[1] * one.size[1]] as const)
-  selected.value = (at && one.panels.find((panel) => holds(panel.outline, at))?.name) || ''
+  selected.value = panelAt(shape.value, part, on)?.name ?? ''
 }
+/** The grain in hand where it is on the blank that is looked at. */
+const grain = computed(() => {
+  const { held } = grainInHand
+  const here = held && shape.value && held.place.panel === which.value
+  return here ? flatGrain(held.place, held.grain.lies, shape.value!) : null
+})
 const titled = (name: string) => name.charAt(0).toUpperCase() + name.slice(1)
 function choose(event: Event): void {
   drawing.value = (event.target as HTMLInputElement).files?.[0] ?? null
@@ -138,6 +144,7 @@ async function save(form: (typeof FILES)[number]): Promise<void> {
           :printed="Boolean(shape?.panels[which]?.placements.length)"
           :selected="selected"
           :carton="pack.form"
+          :grain="grain"
           @select="selected = $event"
           @point="pointed = $event"
           @size="(field, mm) => edit((d) => (d.form[field] = mm))"

@@ -33,7 +33,7 @@ def finished(components: Sequence[Component], carton: Carton) -> tuple[Component
     found = list(components)
     for index, window in enumerate(carton.windows):
         place = f"windows.{index}"
-        number, panel = _panel_of(found, window.panel, place)
+        number, panel = panel_of(found, window.panel, f"{place}.panel")
         shape = _within(panel, window, f"{place}.across", "window")
         cut = FlatPanel(panel.name, orient(panel.outline.difference(shape)), panel.role)
         panels = tuple(cut if one is panel else one for one in found[number].blank.panels)
@@ -44,12 +44,12 @@ def finished(components: Sequence[Component], carton: Carton) -> tuple[Component
         )
     for index, embossing in enumerate(carton.embossings):
         place = f"embossings.{index}"
-        number, panel = _panel_of(found, embossing.panel, place)
+        number, panel = panel_of(found, embossing.panel, f"{place}.panel")
         shape = _within(panel, embossing, f"{place}.across", "embossing")
         found[number] = _embossed(found[number], Pressed(panel.name, shape, embossing.height), place)
     for index, tear in enumerate(carton.perforations):
         place = f"perforations.{index}"
-        number, panel = _panel_of(found, tear.panel, place)
+        number, panel = panel_of(found, tear.panel, f"{place}.panel")
         x, y = _middle(panel)
         line = LineString([(-tear.length / 2, 0), (tear.length / 2, 0)])
         line = translate(rotate(line, tear.angle, (0, 0)), x + tear.x, y + tear.y)
@@ -92,13 +92,14 @@ def _within(panel: FlatPanel, area: Area, place: str, word: str) -> Polygon:
     return shape
 
 
-def _panel_of(components: Sequence[Component], name: str, place: str) -> tuple[int, FlatPanel]:
+def panel_of(components: Sequence[Component], name: str, place: str) -> tuple[int, FlatPanel]:
+    """A panel by what windows call it, and its component's number. Raises PackError when there is none."""
     several = len(components) > 1
     for number, component in enumerate(components):
         for panel in component.blank.panels:
             if name == (f"{component.name} {panel.name}" if several else panel.name):
                 return number, panel
-    raise PackError(f"There is no {name} on this carton: choose another panel.", f"{place}.panel")
+    raise PackError(f"There is no {name} on this carton: choose another panel.", place)
 
 
 def _middle(panel: FlatPanel) -> tuple[float, float]:

@@ -171,6 +171,7 @@ class Carton(Document):
     spring : degrees by which what is only tucked in stands open
     prints : what is printed on the outside of its blanks, by component; placed from the lower left corner
         of the blank as it is seen from there
+    faces : what the outside of single panels is made of instead of the board's, as windows call them
     """
 
     kind: Literal["carton"] = "carton"
@@ -191,6 +192,7 @@ class Carton(Document):
     spring: Annotated[float, Field(ge=0, le=30, allow_inf_nan=False)] = 0.0
     prints: Annotated[dict[Name, Placements], Field(max_length=6)] = {}
     runs: Annotated[dict[Name, Run], Field(max_length=6)] = {}
+    faces: Annotated[dict[Name, Opaque | Linked], Field(max_length=60)] = {}
 
     @model_validator(mode="after")
     def _has_its_blank(self) -> Carton:

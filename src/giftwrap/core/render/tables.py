@@ -154,7 +154,10 @@ class Appearance:
         coat = dr.select(its.painted, dr.maximum(INK_INDEX / n_upper, 1.0), row.coat_index)
         index = dr.select(kind == CLEAR, n_lower / n_upper, coat)
         coloured, glossed = (texel.has & COLOUR) != 0, (texel.has & GLOSS) != 0
-        colour = dr.select(coloured, texel.colour, dr.lerp(row.colour, its.colour, its.share))
+        own = dr.lerp(row.colour, its.colour, its.share)
+        seen_under = (kind == COAT) & (its.share > 0)  # ink takes from what it is printed on
+        under = dr.select(seen_under, dr.minimum(own / dr.maximum(row.colour, 1e-3), 4), 1.0)
+        colour = dr.select(coloured, dr.minimum(texel.colour * under, 1), own)
         alpha = dr.select(glossed, ROUGHEST * (SMOOTHEST / ROUGHEST) ** texel.gloss, row.alpha)
         alpha = dr.lerp(alpha * its.roughened, its.alpha, its.turned)
         bare = glossed & (texel.gloss < MATT)

@@ -17,6 +17,7 @@ from giftwrap.core.mesh.transform import moved
 from giftwrap.core.model import Carton, Pack, Printed
 from giftwrap.core.model.material import plain
 from giftwrap.core.things.labels import label_pieces
+from giftwrap.core.things.own_faces import with_own_faces
 from giftwrap.core.things.pose import copied
 from giftwrap.core.things.received import added_parts, extent_around, hidden_parts, with_added
 from giftwrap.core.things.stuck_on import lay_on_board, surfaces_of
@@ -30,7 +31,8 @@ MM3_PER_CM3 = 1000.0
 class CartonPack:
     """A pack that is a carton, in space.
 
-    panels : its blanks as they are printed, its labels, then what is printed on models that were added
+    panels : its blanks as they are printed, its labels, what is printed on models that were added, then its
+        blanks again on the stock of panels that have one of their own
     sheets : its labels as they lie; surfaces : what they may lie on
     """
 
@@ -109,6 +111,8 @@ def shape_carton(pack: Pack, files: Mapping[str, bytes] | None = None, *, coarse
     pieces += label_pieces(sheets, lambda part: part not in hidden, first=len(panels))
     panels += [sheet.printed for sheet in sheets]
     pieces, prints = with_added(pack, pieces, tuple(panels), files or {}, coarse=coarse)
+    with within("form"):
+        pieces, prints = with_own_faces(pieces, prints, shape)
     pieces += copied(pack, pieces)
     return CartonPack(pack, shape, tuple(pieces), prints, sheets)
 

@@ -4,17 +4,19 @@ from __future__ import annotations
 
 import hashlib
 import io
+from dataclasses import replace
 from unittest import TestCase
 
 import numpy as np
 
 from giftwrap.core.grade.display import decode_srgb
-from giftwrap.core.materials.optics import Optics, material_optics
+from giftwrap.core.materials.optics import Optics, Texels, material_optics, printed_optics
 from giftwrap.core.materials.pictured import pictured
+from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.model import Clear, Cloudy, Metal, Opaque
 from giftwrap.core.model.material import Material
 from giftwrap.core.model.worked import Grain, Pictures
-from giftwrap.core.tests.scenes import ahead, box, even_light, film_of, lamp, scene, surface
+from giftwrap.core.tests.scenes import ahead, box, even_light, film_of, lamp, quad, scene, surface
 
 BLOCK = box((-20, -5, -20), (20, 5, 20))
 
@@ -35,6 +37,11 @@ def codes(*rows: list[int]) -> np.ndarray:
     """(h, w, 4) greys, covering."""
     grey = np.array(rows, np.uint8)
     return np.dstack([grey, grey, grey, np.full_like(grey, 255)])
+
+
+def quad_in_front() -> Mesh:
+    """The block's front as a sheet of its own, 40 × 40 mm."""
+    return quad((0, -5, 0), (20, 0, 0), (0, 0, 20))
 
 
 def lit(optics: Optics, x: float, *, z: float = 0.0) -> np.ndarray:
@@ -82,6 +89,26 @@ class PictureTests(TestCase):
             for gloss, columns in ((0.2, slice(50, 80)), (0.6, slice(10, 40))):
                 alone = lit(material_optics(material.model_copy(update={"gloss": gloss})), 60)
                 np.testing.assert_allclose(both[columns].mean(), alone[columns].mean(), rtol=0.03)
+
+    def test_ink_lies_on_it(self) -> None:
+        """A sheet of a pictured stock: where nothing is printed it is the picture, where ink is both."""
+        stripes = np.repeat(np.repeat(np.array([[200, 80]], np.uint8), 64, axis=1), 8, axis=0)
+        picture = np.dstack([stripes] * 3 + [np.full_like(stripes, 255)])
+        stock = optics_of(Opaque(colour="#c8c8c8", gloss=0), {"scale": 40}, colour=picture).detail
+        assert stock is not None
+        inked = np.full((2, 1, 3), 0xC8, np.uint8)
+        inked[1] = 0x80
+        printed = printed_optics(Opaque(colour="#c8c8c8", gloss=0), Texels(colour=inked, size=(40, 40)))
+        sheet = replace(printed, detail=stock)
+        seen = even_light(quad_in_front(), sheet, 40, size=80)
+        light, dark, ink = (float(decode_srgb(np.float32(code / 255))) for code in (200, 80, 0x80))
+        for (row, column), wanted in {
+            (10, 60): light,
+            (10, 20): dark,
+            (70, 60): ink,
+            (70, 20): ink * dark / light,
+        }.items():
+            self.assertAlmostEqual(float(seen[row, column]), wanted, delta=0.01)
 
     def test_what_is_clear_or_cloudy_is_tinted(self) -> None:
         """A plate of index 1, each face pictured: what is seen through it is the picture's colour, as either

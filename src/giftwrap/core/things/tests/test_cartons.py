@@ -8,6 +8,7 @@ import numpy as np
 
 from giftwrap.core.carton.styles import STYLES
 from giftwrap.core.errors import PackError
+from giftwrap.core.grade.display import linear_colour
 from giftwrap.core.model import Carton, Clear, Frame, Linked, Opaque, Pack, Palette, Vessel, dressed
 from giftwrap.core.model.carton import Board
 from giftwrap.core.render.job import take
@@ -109,3 +110,59 @@ class PrintTests(TestCase):
         looks = compile_scene(frame, self.files, quick=True).instances[1].surfaces
         self.assertEqual(len(looks), 3)
         self.assertIsNotNone(looks[0].optics.texels)
+
+
+class OwnFaceTests(TestCase):
+    """Panels whose outside is made of something else."""
+
+    def with_faces(self, **faces: object) -> Pack:
+        placement, _ = placed(png(), width=20)
+        more: dict[str, object] = {"faces": faces, "prints": {"carton": [placement]}}
+        return Pack(form=SOAP.model_copy(update=more))
+
+    def area(self, pack: Pack) -> dict[str, float]:
+        found = {}
+        for piece in thing_of(pack, {}).pieces:
+            corners = piece.mesh.positions[piece.mesh.faces].astype(float)
+            sides = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+            found[piece.name] = float(np.linalg.norm(sides, axis=1).sum() / 2)
+        return found
+
+    def test_what_is_theirs_is_no_longer_the_boards(self) -> None:
+        """The front's own piece is its panel, with half of the creases around it."""
+        black = Opaque(colour="#101010")
+        before, after = self.area(self.with_faces()), self.area(self.with_faces(front=black))
+        self.assertAlmostEqual(after["carton"] + after["carton, front"], before["carton"], places=2)
+        self.assertAlmostEqual(after["carton, front"], 82 * 58, delta=0.05 * 82 * 58)
+        thing = thing_of(self.with_faces(front=black), {})
+        (own,) = (piece for piece in thing.pieces if piece.name == "carton, front")
+        self.assertEqual((own.part, thing.panels[own.panel].made_of), ("carton", black))
+        self.assertEqual(thing.panels[own.panel].placements, thing.panels[0].placements)
+
+    def test_it_is_seen(self) -> None:
+        """From the front, under even light, the front is as dark as its own stock."""
+        lights = []
+        for faces in ({}, {"front": Opaque(colour="#404040", gloss=0)}):
+            pack = Pack(form=SOAP.model_copy(update={"faces": faces}))
+            shot = portrait(thing_of(pack, {}).extent).model_copy(update={"purposes": [square_of(64)]})
+            light = take(picture_job(pack, even_light(), shot, {}), Limits(8)).mean_light()
+            lights.append(float(light[28:36, 28:36].mean()))
+        self.assertAlmostEqual(lights[1], linear_colour("#404040")[0], delta=0.01)
+        self.assertGreater(lights[0], 0.7)
+
+    def test_of_several_blanks_and_none(self) -> None:
+        box = Carton(style="lid-and-base", length=80, width=60, depth=30)
+        top = shape_carton(Pack(form=box)).shape.blanks["lid"].panels[0].name
+        own = box.model_copy(update={"faces": {f"lid {top}": Opaque(colour="#101010")}})
+        names = [piece.name for piece in shape_carton(Pack(form=own)).pieces]
+        self.assertIn(f"lid, {top}", names)
+        wrong = box.model_copy(update={"faces": {"roof": Opaque()}})
+        with self.assertRaisesRegex(PackError, "no roof on this carton") as caught:
+            shape_carton(Pack(form=wrong))
+        self.assertEqual(caught.exception.place, "form.faces.roof")
+
+    def test_linked(self) -> None:
+        palette = Palette(entries={"Band": Opaque(colour="#336699")})
+        pack = dressed("soap", self.with_faces(front=Linked(entry="Band")), palette)
+        stocks = {panel.made_of.colour for panel in thing_of(pack, {}).panels}
+        self.assertIn("#336699", stocks)
