@@ -3250,7 +3250,7 @@ export interface components {
          */
         Grain: {
             /** Pattern */
-            pattern: ("brushed" | "cast" | "concrete" | "cork" | "felt" | "fibres" | "flecks" | "hammered" | "laid" | "leather" | "marble" | "orange peel" | "terrazzo" | "wood" | "woven") | components["schemas"]["Pictures"];
+            pattern: ("brushed" | "cast" | "concrete" | "cork" | "felt" | "fibres" | "flecks" | "hammered" | "laid" | "leather" | "marble" | "orange peel" | "terrazzo" | "wood" | "woven" | "shards") | components["schemas"]["Pictures"];
             /**
              * Scale
              * @default 1

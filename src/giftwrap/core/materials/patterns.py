@@ -17,6 +17,7 @@ from PIL import Image, ImageDraw
 from scipy import ndimage
 from scipy.spatial import cKDTree
 
+from giftwrap.core.materials.shards import shards
 from giftwrap.core.model.worked import PatternName
 
 Values = NDArray[np.float32]
@@ -283,6 +284,16 @@ def _orange_peel(rng: np.random.Generator) -> Pattern:
     return _sheet(0.0, 0.5, _spread(band), (24.0, 24.0))
 
 
+def _shards(rng: np.random.Generator) -> Pattern:
+    """Of holographic film: facets that lean their own ways, in colours of their own."""
+    period = 24
+    found = shards(SHEET, period**2)
+    codes = np.dstack([np.round(255 * found.tint), np.full((SHEET, SHEET), 255)]).astype(np.uint8)
+    colours = np.ascontiguousarray(codes).view(np.uint32)[..., 0]
+    texels = _packed(0.0, 0.5, _whole(found.height)[None], (1, SHEET, SHEET))
+    return Pattern(texels, (period, period, 1.0), colours=colours)
+
+
 def _terrazzo(rng: np.random.Generator) -> Pattern:
     """Chips with flat sides in a fine matrix, of three shades and many sizes."""
     size, count = (BLOCK,) * 3, 420
@@ -331,6 +342,7 @@ _MADE: dict[PatternName, Callable[[np.random.Generator], Pattern]] = {
     "leather": _leather,
     "marble": _marble,
     "orange peel": _orange_peel,
+    "shards": _shards,
     "terrazzo": _terrazzo,
     "wood": _wood,
     "woven": _woven,

@@ -38,6 +38,7 @@ def starting_grains() -> dict[PatternName, Grain]:
         "leather": {"scale": 1.2, "colour": "#2a140c", "share": 0.5, "depth": 0.14},
         "marble": {"scale": 16, "lies": "through", "colour": "#5d5f66", "share": 0.8},
         "orange peel": {"scale": 1.2, "depth": 0.012},
+        "shards": {"scale": 0.9, "share": 1, "depth": 0.33},
         "terrazzo": {"scale": 6, "lies": "through", "colour": "#6d4a3c", "share": 0.9},
         "wood": {"scale": 3, "lies": "through", "turn": 90, "colour": "#7d5730", "share": 0.8, "depth": 0.04},
         "woven": {"scale": 0.7, "lies": "over", "colour": "#8f7f60", "share": 0.6, "depth": 0.15},

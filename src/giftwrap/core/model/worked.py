@@ -26,6 +26,7 @@ PatternName = Literal[
     "terrazzo",
     "wood",
     "woven",
+    "shards",
 ]
 
 

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
 
-from giftwrap.core.materials.optics import AIR, Medium, Optics, OpticsKind
+from giftwrap.core.materials.optics import AIR, Medium, Optics, OpticsKind, Stance
 from giftwrap.core.mesh.mesh import Mesh, revolve
 from giftwrap.core.mesh.path import Path
 from giftwrap.core.model import Camera
@@ -158,6 +158,28 @@ def cylinder(radius: float, height: float) -> Mesh:
     return revolve(
         Path(np.array([[radius, 0.0], [radius, height]]), np.array([[1.0, 0.0], [1.0, 0.0]])), segments=360
     )
+
+
+def in_even_light(
+    made: Sequence[Callable[[Stance], Optics]], *, size: int = 24, samples: int = 8
+) -> list[np.ndarray]:
+    """Balls of a radius of 20 mm side by side in even light, each of its optics as a part that stands there:
+    so many px over 40 mm of each. One scene, as each takes longer to set up than to look at."""
+    count = int(np.ceil(np.sqrt(len(made))))
+    solids = []
+    for number, optics in enumerate(made):
+        x = 50.0 * (number % count - (count - 1) / 2)
+        z = 50.0 * ((count - 1) / 2 - number // count)
+        stance = Stance(((1.0, 0, 0, -x), (0, 1.0, 0, 0), (0, 0, 1.0, -z)))
+        solids.append(surface(f"ball {number}", sphere(20, (x, 0, z), 64), optics(stance)))
+    whole = size * count * 50 // 40
+    light = film_of(scene(solids, (), 1.0), ahead(50.0 * count), size=whole, samples=samples).mean_light()
+    edge = whole // count
+    rim = (edge - size) // 2
+    return [
+        light[row * edge + rim : row * edge + rim + size, column * edge + rim : column * edge + rim + size]
+        for row, column in (divmod(number, count) for number in range(len(made)))
+    ]
 
 
 def even_light(mesh: Mesh, optics: Optics, width: float, *, size: int = 200, samples: int = 64) -> np.ndarray:

@@ -3,22 +3,21 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter
-from scipy.spatial import cKDTree
 
+from giftwrap.core.materials.shards import Shards, shards
 from giftwrap.core.model import Bare, Clear, Metal, Opaque
 from giftwrap.core.model.run import Embossed, Foil, Ink, Layer, Stock, Tooth, Varnish, White
 
 TILE_MM = 36.0
 """Faces of stocks repeat after so much."""
-SHARD_MM, SHARD_LEAN, SHARD_TINT = 0.9, 2.5, 0.42
-"""Of holographic foil (by eye): how wide its shards are, degrees that they lean, and how much of a colour
-they take away."""
+SHARD_MM = 0.9
+"""How wide the shards of holographic foil are (by eye)."""
 LAID_MM, LAID_DEEP = 0.9, 0.016
 """Between the ribs of laid paper, and how deep they are, mm (common practice)."""
 FELT_MM, FELT_DEEP = 0.5, 0.03
@@ -57,34 +56,11 @@ def face_of(tooth: Tooth, scale: float) -> Face | None:
     return None
 
 
-@dataclass(frozen=True)
-class Shards:
-    """One tile of a foil that is broken into shards: `tint` of each place, sRGB shares, and `height` in mm,
-    by which each leans its own way."""
-
-    tint: Field
-    height: Field
-
-
 @cache
 def shards_at(scale: float) -> Shards:
-    """The shards of holographic foil at so many px a mm; they meet themselves at their ends."""
-    side = max(round(TILE_MM * scale), 8)
-    rng = np.random.default_rng(11)
-    count = round((TILE_MM / SHARD_MM) ** 2)
-    middles = rng.random((count, 2)) * TILE_MM
-    around = [middles + np.array([x, y]) for x in (-TILE_MM, 0, TILE_MM) for y in (-TILE_MM, 0, TILE_MM)]
-    at = (np.indices((side, side)).reshape(2, -1).T + 0.5) / side * TILE_MM
-    _, nearest = cKDTree(np.vstack(around)).query(at)
-    own = nearest % count
-    hue = rng.random(count)
-    tints = np.stack([1 - SHARD_TINT * (0.5 + 0.5 * np.cos(2 * np.pi * (hue + k / 3))) for k in range(3)], -1)
-    lean = rng.normal(0.0, np.radians(SHARD_LEAN), (count, 2))
-    apart = at - np.vstack(around)[nearest]
-    height = (apart * lean[own]).sum(axis=1)
-    return Shards(
-        tints[own].reshape(side, side, 3).astype(np.float32), height.reshape(side, side).astype(np.float32)
-    )
+    """The shards of holographic foil at so many px a mm, on a tile; heights in mm."""
+    found = shards(max(round(TILE_MM * scale), 8), round((TILE_MM / SHARD_MM) ** 2))
+    return replace(found, height=found.height * np.float32(TILE_MM))
 
 
 def _fibres(noise: Field, scale: float) -> Field:
