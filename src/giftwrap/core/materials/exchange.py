@@ -57,10 +57,10 @@ def write_materials(materials: Sequence[NamedMaterial], pictures: Mapping[str, b
     """JSON: `{"materials": [{"name", "words", "material"}]}`; where they name pictures, an archive of that,
     `materials.json`, and of PNG files by what the materials call them.
 
-    pictures : as they are kept, by SHA-256
+    pictures : as they are kept, by SHA-256; those that are not there are left out
     """
     text = _written({"materials": _MATERIALS.dump_python(list(materials), mode="json")})
-    named = pictures_of(materials)
+    named = {sha: part for sha, part in pictures_of(materials).items() if sha in pictures}
     if not named:
         return text
     drawn = {f"{FOLDER}/{sha}.png": _png(pictures[sha], part) for sha, part in named.items()}

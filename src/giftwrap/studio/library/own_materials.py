@@ -20,7 +20,7 @@ from giftwrap.core.materials.surfaces import Part, Taken
 from giftwrap.core.model.document import told_apart
 from giftwrap.core.model.panel import pictures_in
 from giftwrap.core.model.worked import Pictures
-from giftwrap.studio.files import artwork_of, file_path, store
+from giftwrap.studio.files import file_path, read_file, refuse_lost, store
 from giftwrap.studio.library.models import OwnMaterial
 
 log = logging.getLogger(__name__)
@@ -50,8 +50,10 @@ def own_material(row: OwnMaterial) -> Known | None:
 def keep(materials: Sequence[NamedMaterial]) -> list[int]:
     """Save materials, each under a name of its own; all of them or none. Returns their numbers.
 
-    Raises PackError when there are too many.
+    Raises PackError when there are too many, ArtworkError when one shows a picture that is not there.
     """
+    for one in materials:
+        refuse_lost(pictures_in(one))
     with transaction.atomic():
         taken = set(OwnMaterial.objects.values_list("name", flat=True))
         if len(taken) + len(materials) > MOST:
@@ -68,11 +70,11 @@ def keep(materials: Sequence[NamedMaterial]) -> list[int]:
 
 
 def handed_on() -> bytes:
-    """All of them as a file, the first one saved first. Raises ArtworkError when a picture is lost."""
+    """All of them as a file, the first one saved first; a picture that is lost does not go along."""
     known = own_materials()[::-1]
     named = [NamedMaterial(name=o.name, words=o.words, material=o.material) for o in known]
-    uses = [use for one in named for use in pictures_in(one)]
-    return write_materials(named, artwork_of(uses))
+    kept = {use.sha256: read_file(use.sha256) for one in named for use in pictures_in(one)}
+    return write_materials(named, {sha: data for sha, data in kept.items() if data is not None})
 
 
 def bring(data: bytes, name: str) -> list[int]:

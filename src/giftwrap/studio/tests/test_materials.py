@@ -154,6 +154,13 @@ class OwnTests(StudioTestCase):
         del archive["materials.json"]
         without = self.sent("/api/own-materials-file", pack_files(archive), "ours.zip")
         self.assertIn("There is no materials.json in ours.zip", without.json()["message"])
+        left = self.client.get("/api/own-materials-file").content
+        self.assertEqual(len(unpack_files(left, "a", refusal=PackError, relief="")), 3)
+        lost = {"kind": "opaque", "grain": {"pattern": {"gloss": names["gloss"]}}}
+        body = json.dumps({"name": "Lost", "material": lost})
+        refused = self.client.post("/api/own-materials", body, content_type="application/json")
+        self.assertEqual(refused.status_code, 422)
+        self.assertIn("the gloss of a material is not in the library", refused.json()["message"])
         broken = self.sent("/api/own-materials-file", b"PK\x03\x04 broken", "ours.zip")
         self.assertIn("no sound archive", broken.json()["message"])
 
