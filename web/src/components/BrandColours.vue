@@ -6,6 +6,8 @@ import { download } from '@/api/download'
 import type { PaletteUse } from '@/composables/palette'
 import { beyond, unkept, useStudioColours } from '@/composables/studioColours'
 
+import ColourList from './ColourList.vue'
+
 /** The colours of the job's brand, and those that every job has. `tried` says what went wrong where it did. */
 const props = defineProps<{
   value: string
@@ -53,26 +55,17 @@ async function readOutOf(event: Event): Promise<void> {
 const asColours = (found: BrandColour[]) => found.map(({ name, hex, spot }) => ({ name, hex, spot }))
 const handOn = (form: 'csv' | 'json') =>
   props.tried(download(`/api/brand-colours.${form}`, `brand-colours.${form}`, brand.value))
-const titleOf = (one: BrandColour) => `${one.hex}${one.spot ? ` · ${one.spot}` : ''}`
 </script>
 
 <template>
   <h3>The brand</h3>
-  <ul v-if="brand.length" class="brand">
-    <li v-for="one in brand" :key="one.name">
-      <button type="button" :title="titleOf(one)" :data-test="`brand-${one.name}`" @click="emit('change', one.hex)">
-        <i class="chip" :style="{ background: one.hex }" />{{ one.name }}
-      </button>
-      <button
-        type="button"
-        class="away"
-        :aria-label="`Take ${one.name} out of the brand`"
-        @click="setBrand(brand.filter((other) => other !== one))"
-      >
-        ✕
-      </button>
-    </li>
-  </ul>
+  <ColourList
+    :colours="brand"
+    group="brand"
+    away="out of the brand"
+    @change="(one) => emit('change', one.hex)"
+    @away="(gone) => setBrand(brand.filter((one) => one !== gone))"
+  />
   <form class="row" @submit.prevent="addThis">
     <input v-model="name" maxlength="120" placeholder="name of this colour" aria-label="Name of this colour" />
     <button type="submit" class="aside" data-test="add-colour">Add it</button>
@@ -102,57 +95,17 @@ const titleOf = (one: BrandColour) => `${one.hex}${one.spot ? ` · ${one.spot}` 
   </p>
   <template v-if="studio.length">
     <h3>Every job</h3>
-    <ul class="brand">
-      <li v-for="one in studio" :key="one.number">
-        <button type="button" :title="titleOf(one)" :data-test="`studio-${one.name}`" @click="emit('change', one.hex)">
-          <i class="chip" :style="{ background: one.hex }" />{{ one.name }}
-        </button>
-        <button
-          type="button"
-          class="away"
-          :aria-label="`Take ${one.name} away from every job`"
-          @click="tried(takeAway(one))"
-        >
-          ✕
-        </button>
-      </li>
-    </ul>
+    <ColourList
+      :colours="studio"
+      group="studio"
+      away="away from every job"
+      @change="(one) => emit('change', one.hex)"
+      @away="(gone) => tried(takeAway(gone))"
+    />
   </template>
 </template>
 
 <style scoped>
-.brand {
-  display: grid;
-  grid-template-columns: 1fr 1fr;
-  gap: 2px 8px;
-  max-height: 120px;
-  overflow-y: auto;
-  margin: 0 0 6px;
-  padding: 0;
-  list-style: none;
-}
-.brand li {
-  display: flex;
-  min-width: 0;
-}
-.brand button {
-  display: flex;
-  gap: 5px;
-  align-items: center;
-  min-width: 0;
-  overflow: hidden;
-  border: 0;
-  background: none;
-  padding: 1px;
-  font: inherit;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-  cursor: pointer;
-}
-.brand .away {
-  margin-left: auto;
-  color: #97213a;
-}
 .row {
   display: flex;
   flex-wrap: wrap;
@@ -176,13 +129,5 @@ label input[type='file'] {
 h3 {
   margin: 8px 0 4px;
   font-size: 13px;
-}
-.chip {
-  display: inline-block;
-  flex: none;
-  width: 18px;
-  height: 18px;
-  border: 1px solid var(--kraft);
-  vertical-align: middle;
 }
 </style>

@@ -94,8 +94,8 @@ const grainAt = computed((): [number, number] | null => {
   const part = grainInHand.held?.place.part
   const { drawing } = props.shape ?? {}
   if (!part || !drawing) return null
-  const its =
-    part === 'body' ? body.value : part === 'contents' ? contents.value : drawing.closure.flatMap((o) => o.points)
+  const closure = drawing.closure.some((o) => o.part === part) ? drawing.closure : []
+  const its = part === 'body' ? body.value : part === 'contents' ? contents.value : closure.flatMap((o) => o.points)
   const heights = its?.map(([, z]) => z!) ?? []
   return heights.length ? [board.x(0), board.y((Math.min(...heights) + Math.max(...heights)) / 2)] : null
 })

@@ -7,7 +7,7 @@ import MaterialSentence from '@/components/MaterialSentence.vue'
 import QuantityInput from '@/components/QuantityInput.vue'
 import { showNumber } from '@/composables/quantity'
 import FitsSlip from './FitsSlip.vue'
-import { spotOn } from './panels'
+import { keyOf, spotOn } from './panels'
 import InsertSlip from './InsertSlip.vue'
 import AreasSlip from './AreasSlip.vue'
 
@@ -48,13 +48,12 @@ const BOARD = [
   { field: 'core', words: 'Cut edges' },
 ] as const
 const carton = computed(() => props.pack.form)
-const several = computed(() => (props.shape?.blanks.length ?? 0) > 1)
 const looked = computed(() => props.shape?.blanks.filter((one) => one.name === props.blank) ?? [])
 /** The crease that the chosen panel hangs on, and what flaps by hand call it. */
 const crease = computed(() => {
   for (const blank of looked.value) {
     const found = blank.creases.find((one) => one.name === props.selected)
-    if (found) return { ...found, key: several.value ? `${blank.name} ${found.name}` : found.name }
+    if (found) return { ...found, key: keyOf(props.shape!, blank.name, found.name) }
   }
   return null
 })
@@ -62,7 +61,7 @@ const crease = computed(() => {
 const chosenPanel = computed(() => {
   for (const blank of looked.value) {
     const panel = blank.panels.find((one) => one.name === props.selected)
-    if (panel) return { panel, key: several.value ? `${blank.name} ${panel.name}` : panel.name }
+    if (panel) return { panel, key: keyOf(props.shape!, blank.name, panel.name) }
   }
   return null
 })
