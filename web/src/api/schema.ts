@@ -3242,7 +3242,8 @@ export interface components {
          * @description A pattern or pictures on something or through it, and how they lie.
          *
          *     scale : mm of what repeats in it: a cell of leather, a ring of wood, a streak of brushing, pictures' width
-         *     lies : wrapped around the part's axis, straight through it, or over each side from where that faces
+         *     lies : wrapped around the part's axis, straight through it, over each side from where that faces, or as a
+         *         received model was unwrapped by who made it
          *     turn : degrees, counter-clockwise seen from outside, from level
          *     colour : of its darker or other places, as far as `share` says
          *     depth : mm from its lowest to its highest place
@@ -3261,7 +3262,7 @@ export interface components {
              * @default around
              * @enum {string}
              */
-            lies: "around" | "through" | "over";
+            lies: "around" | "through" | "over" | "unwrapped";
             /**
              * Turn
              * @default 0
@@ -6888,7 +6889,7 @@ export interface components {
              * Taken
              * @enum {string}
              */
-            taken: "colours" | "gloss" | "roughness" | "heights" | "normals up" | "normals down";
+            taken: "colours" | "gloss" | "roughness" | "roughness in green" | "heights" | "normals up" | "normals down";
             /** Width Px */
             width_px: number;
             /** Height Px */
@@ -13227,7 +13228,7 @@ export interface operations {
         parameters: {
             query?: {
                 part?: ("colour" | "gloss" | "relief") | null;
-                taken?: ("colours" | "gloss" | "roughness" | "heights" | "normals up" | "normals down") | null;
+                taken?: ("colours" | "gloss" | "roughness" | "roughness in green" | "heights" | "normals up" | "normals down") | null;
             };
             header?: never;
             path?: never;

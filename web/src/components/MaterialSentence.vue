@@ -23,6 +23,8 @@ const props = defineProps<{
   part?: string
   /** Where its grain is shown, if not on that part. */
   spot?: GrainPlace
+  /** Whether who made it unwrapped it for pictures. */
+  unwrapped?: boolean
 }>()
 const emit = defineEmits<{ change: [material: Made] }>()
 
@@ -258,6 +260,7 @@ async function keep(): Promise<void> {
     :material="shown"
     :label="label"
     :place="spot ?? (part ? { part } : undefined)"
+    :unwrapped="unwrapped"
     @change="set"
   />
   <template v-if="palette">

@@ -12,7 +12,7 @@ type Part = SurfacePicture['part']
 const PARTS: Part[] = ['colour', 'gloss', 'relief']
 const TAKEN: Record<Part, SurfacePicture['taken'][]> = {
   colour: ['colours'],
-  gloss: ['gloss', 'roughness'],
+  gloss: ['gloss', 'roughness', 'roughness in green'],
   relief: ['heights', 'normals up', 'normals down'],
 }
 const slug = computed(() => slugOf(props.label))

@@ -10,7 +10,7 @@ import ShareInput from './ShareInput.vue'
 import SurfacePictures from './SurfacePictures.vue'
 
 /** What is done to a material: a pattern on or through it, a fade along the height, a thin film. */
-const props = defineProps<{ material: Material; label: string; place?: GrainPlace }>()
+const props = defineProps<{ material: Material; label: string; place?: GrainPlace; unwrapped?: boolean }>()
 const emit = defineEmits<{ change: [part: { grain?: Grain | null; fade?: Fade | null; film?: Film | null }] }>()
 
 const FADE: Fade = { begins: 10, whole: 40, colour: '#ffffff', cover: 1, gloss: 0.6 }
@@ -96,7 +96,7 @@ const turnFilm = (part: Partial<Film>) => emit('change', { film: { ...film.value
         unit="mm"
         :value="grain.scale"
         :min="0.02"
-        :max="500"
+        :max="5000"
         :step="grain.scale < 1 ? 0.05 : 0.5"
         :digits="2"
         @change="scale"
@@ -109,7 +109,8 @@ const turnFilm = (part: Partial<Film>) => emit('change', { film: { ...film.value
       >
         <option value="around">around it</option>
         <option value="over">over each side</option>
-        <option value="through">through it</option></select
+        <option value="through">through it</option>
+        <option v-if="unwrapped || grain.lies === 'unwrapped'" value="unwrapped">as it was unwrapped</option></select
       >, turned
       <QuantityInput
         :label="`${label} pattern turn`"
@@ -121,7 +122,7 @@ const turnFilm = (part: Partial<Film>) => emit('change', { film: { ...film.value
         :digits="0"
         @change="(v) => turnGrain({ turn: v })"
       /><button
-        v-if="place"
+        v-if="place && grain.lies !== 'unwrapped'"
         type="button"
         class="way"
         :aria-pressed="shown"

@@ -107,6 +107,7 @@ const merge = () =>
               :kinds="[...KINDS]"
               :label="part.name"
               :part="part.name"
+              :unwrapped="Boolean(part.sheet)"
               @change="(m) => change(part.name, { material: m as ReceivedPart['material'] })"
             />
           </p>

@@ -19,7 +19,6 @@ from giftwrap.core.materials.surfaces import Part
 from giftwrap.core.model.document import Document, Name
 from giftwrap.core.model.material import Clear, Cloudy, Metal, Opaque
 from giftwrap.core.model.palette import BrandColour
-from giftwrap.core.model.worked import Pictures
 
 MAX_BYTES = 4_000_000
 MOST = 1000
@@ -47,9 +46,9 @@ def pictures_of(materials: Sequence[NamedMaterial]) -> dict[str, Part]:
     """The pictures that materials name, by SHA-256, and of what each is."""
     found: dict[str, Part] = {}
     for one in materials:
-        grain = one.material.grain
-        if grain is not None and isinstance(grain.pattern, Pictures):
-            found.update({sha: part for part in PARTS if (sha := getattr(grain.pattern, part))})
+        for part in PARTS:
+            if sha := getattr(one.material.pictures, part, None):
+                found[sha] = part
     return found
 
 

@@ -14,7 +14,7 @@ from giftwrap.core.grade.display import encode_srgb, linear_colour
 from giftwrap.core.materials.patterns import Pattern
 from giftwrap.core.model import Clear, Cloudy, Metal, Opaque
 from giftwrap.core.model.material import Material
-from giftwrap.core.model.worked import Fade, Film, Grain, Pictures
+from giftwrap.core.model.worked import Fade, Film, Grain
 
 Colour = tuple[float, float, float]
 
@@ -290,8 +290,7 @@ def _detail(detail: Detail, material: Material, front: Medium) -> Detail | None:
 
 def _glossed(material: Material) -> bool:
     """Whether a picture says where it is how glossy."""
-    grain = material.grain
-    return grain is not None and isinstance(grain.pattern, Pictures) and grain.pattern.gloss is not None
+    return material.pictures is not None and material.pictures.gloss is not None
 
 
 def frost_width(frost: float) -> float:

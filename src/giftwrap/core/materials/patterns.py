@@ -57,6 +57,11 @@ class Pattern:
         """Whether it goes through a body rather than lying on it."""
         return len(self.texels) > 1
 
+    @property
+    def nbytes(self) -> int:
+        """What it takes up."""
+        return self.texels.nbytes + (0 if self.colours is None else self.colours.nbytes)
+
 
 @cache
 def pattern(name: PatternName) -> Pattern:

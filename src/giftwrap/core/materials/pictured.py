@@ -103,8 +103,7 @@ def picture_thumb(data: bytes) -> bytes:
 
 def has_pictured_colour(material: Material) -> bool:
     """Whether it is a picture that says where a material has which colour."""
-    grain = material.grain
-    return grain is not None and isinstance(grain.pattern, Pictures) and grain.pattern.colour is not None
+    return material.pictures is not None and material.pictures.colour is not None
 
 
 def pictured(optics: Optics, files: Mapping[str, bytes]) -> Optics:
@@ -115,16 +114,16 @@ def pictured(optics: Optics, files: Mapping[str, bytes]) -> Optics:
     Raises ArtworkError when one is not there or is no picture.
     """
     detail = optics.detail
-    if detail is None or detail.grain is None or not isinstance(detail.grain.pattern, Pictures):
+    if detail is None or detail.grain is None or detail.grain.pictures is None:
         return optics
-    return replace(optics, detail=replace(detail, sheet=sheet_of(detail.grain.pattern, files)))
+    return replace(optics, detail=replace(detail, sheet=sheet_of(detail.grain.pictures, files)))
 
 
-def _size(sheet: Pattern) -> int:
-    return sheet.texels.nbytes + (0 if sheet.colours is None else sheet.colours.nbytes)
-
-
-@cached(LRUCache(KEPT_BYTES, getsizeof=_size), key=lambda pictures, files: pictures, lock=_lock)
+@cached(
+    LRUCache(KEPT_BYTES, getsizeof=lambda sheet: sheet.nbytes),
+    key=lambda pictures, files: pictures,
+    lock=_lock,
+)
 def sheet_of(pictures: Pictures, files: Mapping[str, bytes]) -> Pattern:
     """Pictures as a pattern, the first row lowest, of period 1 across; the same one for the same pictures.
 

@@ -25,7 +25,9 @@ from giftwrap.core.reading.bitmaps import damaged
 from giftwrap.core.reading.colours import seen
 
 Part = Literal["colour", "gloss", "relief"]
-Taken = Literal["colours", "gloss", "roughness", "heights", "normals up", "normals down"]
+Taken = Literal[
+    "colours", "gloss", "roughness", "roughness in green", "heights", "normals up", "normals down"
+]
 """What the numbers of a file are; normals' green points up the picture, or down it."""
 Values = NDArray[np.floating[Any]]
 
@@ -89,8 +91,9 @@ def surface_picture(
     if part == "colour":
         taken, values = "colours", _colours(image)
     elif part == "gloss":
-        taken = "roughness" if taken == "roughness" else "gloss"
-        values = _gloss(_grey(image)[0], rough=taken == "roughness")
+        rough = taken in ("roughness", "roughness in green")
+        taken = taken if taken and rough else "gloss"
+        values = _gloss(_grey(_green(image) if taken == "roughness in green" else image)[0], rough=rough)
     else:
         taken, values, depth = _relief(image, taken, filename, notes)
     stream = io.BytesIO()
@@ -107,10 +110,14 @@ def told_by_name(filename: str) -> tuple[Part | None, Taken | None]:
 
 
 def _opened(data: bytes, filename: str, notes: list[str]) -> Image.Image | Values:
-    """The picture, or of EXR its numbers, no larger than is kept."""
+    """The picture, or its numbers where they are floating-point ones, no larger than is kept."""
     if not data:
         raise ArtworkError(f"{filename} is empty: export it again.")
-    found = _exr(data, filename, notes) if data.startswith(EXR) else _bitmap(data, filename, notes)
+    found = _exr(data, filename) if data.startswith(EXR) else _bitmap(data, filename, notes)
+    if isinstance(found, Image.Image) and found.mode == "F":
+        found = np.asarray(found, np.float32)[..., None].copy()
+    if isinstance(found, np.ndarray):
+        found = _smaller(_filled(found, filename, notes), filename, notes)
     height, width = found.shape[:2] if isinstance(found, np.ndarray) else found.size[::-1]
     if max(width, height) > MOST_ASPECT * min(width, height):
         raise ArtworkError(
@@ -134,7 +141,7 @@ def _bitmap(data: bytes, filename: str, notes: list[str]) -> Image.Image:
             f"{filename} is {width:,} × {height:,} px: at most {MOST_PIXELS / 1e6:.0f} megapixels. "
             f"Reduce it: {MOST_SIDE:,} px across is as fine as it is kept."
         )
-    factor = -(-max(width, height) // MOST_SIDE)
+    factor = 1 if image.mode == "F" else -(-max(width, height) // MOST_SIDE)
     kind = image.format or "picture"
     try:
         image.draft(None, (width // factor, height // factor))  # large photographs are not unpacked whole
@@ -153,8 +160,8 @@ def _reduced(image: Image.Image, factor: int) -> Image.Image:
     """Every few pixels as one."""
     if factor == 1:
         return image
-    if image.mode.startswith("I") or image.mode == "F":
-        return Image.fromarray(_fewer(np.asarray(image, np.float32), factor))
+    if image.mode.startswith("I"):
+        return Image.fromarray(np.round(_fewer(np.asarray(image, np.float32), factor)).astype(np.int32))
     profile, mode = image.info.get("icc_profile"), image.mode
     smaller = image.convert({"RGBA": "RGBa", "LA": "La"}.get(mode, mode)).reduce(factor).convert(mode)
     smaller.info["icc_profile"] = profile
@@ -171,26 +178,31 @@ def _made_smaller(filename: str, width: int, height: int, to_width: int, to_heig
     return f"{filename} is {width:,} × {height:,} px: it is kept with {to_width:,} × {to_height:,}."
 
 
-def _exr(data: bytes, filename: str, notes: list[str]) -> Values:
-    """(h, w, c) of an OpenEXR file, its broken numbers filled."""
+def _exr(data: bytes, filename: str) -> Values:
+    """(h, w, c) of an OpenEXR file."""
     import OpenImageIO as oiio  # noqa: N813 - only these files need it
 
-    descriptor = os.memfd_create("picture")
-    os.write(descriptor, data)
-    source = oiio.ImageInput.open(f"/proc/self/fd/{descriptor}")
-    if source is None:
-        oiio.geterror()
-        raise damaged(filename, "OpenEXR")
-    spec = source.spec()
-    if spec.width * spec.height > MOST_FLOATS:
-        raise ArtworkError(
-            f"{filename} is {spec.width:,} × {spec.height:,} px: OpenEXR is read up to "
-            f"{MOST_FLOATS / 1e6:.0f} megapixels. Reduce it."
-        )
-    pixels = source.read_image(0, 0, 0, min(spec.nchannels, 4), "float")
+    with os.fdopen(os.memfd_create("picture"), "wb") as stream:
+        stream.write(data)
+        stream.flush()
+        source = oiio.ImageInput.open(f"/proc/self/fd/{stream.fileno()}")
+        if source is None:
+            oiio.geterror()
+            raise damaged(filename, "OpenEXR")
+        spec = source.spec()
+        if spec.width * spec.height > MOST_FLOATS:
+            raise ArtworkError(
+                f"{filename} is {spec.width:,} × {spec.height:,} px: OpenEXR is read up to "
+                f"{MOST_FLOATS / 1e6:.0f} megapixels. Reduce it."
+            )
+        pixels = source.read_image(0, 0, 0, min(spec.nchannels, 4), "float")
+        source.close()
     if pixels is None:
         raise damaged(filename, "OpenEXR")
-    values = _filled(np.asarray(pixels, np.float32), filename, notes)
+    return np.asarray(pixels, np.float32)
+
+
+def _smaller(values: Values, filename: str, notes: list[str]) -> Values:
     factor = -(-max(values.shape[:2]) // MOST_SIDE)
     if factor > 1:
         height, width = values.shape[:2]
@@ -228,7 +240,7 @@ def _colours(image: Image.Image | Values) -> NDArray[np.uint8]:
         opacity = image[..., 3:] if image.shape[2] == 4 else np.ones_like(image[..., :1])
         codes = np.concatenate([encode_srgb(np.clip(light, 0, 1)), np.clip(opacity, 0, 1)], axis=2)
         return np.round(255 * codes).astype(np.uint8)
-    if image.mode.startswith("I") or image.mode == "F":
+    if image.mode.startswith("I"):
         image = Image.fromarray(np.round(255 * _grey(image)[0]).astype(np.uint8))
     return np.asarray(seen(image, image.info.get("icc_profile")).convert("RGBA"))
 
@@ -237,21 +249,17 @@ def _grey(image: Image.Image | Values) -> tuple[Values, bool]:
     """(h, w) numbers as the file has them, 0 to 1 where it has whole ones; whether these are of 256 steps."""
     if isinstance(image, np.ndarray):
         return np.asarray(image[..., :3].mean(axis=2), np.float32), False
-    if image.mode == "F":
-        return _whole(np.asarray(image, np.float32)), False
     if image.mode.startswith("I"):
         values = np.asarray(image, np.float32)
         return np.clip(values / 65535, 0, 1), False
     return np.asarray(image.convert("L"), np.float32) / 255, True
 
 
-def _whole(values: Values) -> Values:
-    """Filled, and stretched to run from 0 to 1 unless they do so already."""
-    values = np.nan_to_num(values, nan=0.0, posinf=0.0, neginf=0.0)
-    low, high = float(values.min()), float(values.max())
-    if low >= 0 and high <= 1:
-        return values
-    return np.asarray((values - low) / max(high - low, 1e-12), np.float32)
+def _green(image: Image.Image | Values) -> Image.Image | Values:
+    """What glTF keeps roughness in (2.0, 5.22): a picture without colours is that itself."""
+    if isinstance(image, np.ndarray):
+        return image[..., 1:2] if image.shape[2] >= 3 else image
+    return image.convert("RGB").getchannel("G") if image.mode in ("RGB", "RGBA") else image
 
 
 def _gloss(values: Values, *, rough: bool) -> NDArray[np.uint8]:

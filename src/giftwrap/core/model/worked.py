@@ -53,7 +53,8 @@ class Grain(Document):
     """A pattern or pictures on something or through it, and how they lie.
 
     scale : mm of what repeats in it: a cell of leather, a ring of wood, a streak of brushing, pictures' width
-    lies : wrapped around the part's axis, straight through it, or over each side from where that faces
+    lies : wrapped around the part's axis, straight through it, over each side from where that faces, or as a
+        received model was unwrapped by who made it
     turn : degrees, counter-clockwise seen from outside, from level
     colour : of its darker or other places, as far as `share` says
     depth : mm from its lowest to its highest place
@@ -61,13 +62,18 @@ class Grain(Document):
     """
 
     pattern: PatternName | Pictures
-    scale: Annotated[float, Field(ge=0.02, le=500, allow_inf_nan=False)] = 1.0
-    lies: Literal["around", "through", "over"] = "around"
+    scale: Annotated[float, Field(ge=0.02, le=5000, allow_inf_nan=False)] = 1.0
+    lies: Literal["around", "through", "over", "unwrapped"] = "around"
     turn: Annotated[float, Field(ge=-360, le=360, allow_inf_nan=False)] = 0.0
     colour: HexColour = "#000000"
     share: Fraction = 0.0
     depth: Annotated[float, Field(ge=0, le=20, allow_inf_nan=False)] = 0.0
     brushed: Fraction = 0.0
+
+    @property
+    def pictures(self) -> Pictures | None:
+        """What shows it, if that is no pattern."""
+        return self.pattern if isinstance(self.pattern, Pictures) else None
 
 
 class Fade(Document):
@@ -100,3 +106,8 @@ class Worked(Document):
     grain: Grain | None = None
     fade: Fade | None = None
     film: Film | None = None
+
+    @property
+    def pictures(self) -> Pictures | None:
+        """The pictures that its grain shows."""
+        return None if self.grain is None else self.grain.pictures

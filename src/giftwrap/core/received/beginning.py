@@ -13,6 +13,7 @@ from giftwrap.core.model import Opaque, Pack, PickedPanel, Placement, Received, 
 from giftwrap.core.model.document import describe_invalid, told_apart
 from giftwrap.core.model.material import Linked, Material
 from giftwrap.core.model.received import MOST_PARTS, Role
+from giftwrap.core.model.worked import Grain, Pictures
 from giftwrap.core.received.kept import BodyFacts, KeptModel, MeshFacts
 from giftwrap.core.received.reading import ReadModel
 
@@ -31,6 +32,15 @@ ALIKE = 0.02
 
 
 @dataclass(frozen=True)
+class KeptSurface:
+    """Pictures of a material's gloss and relief, as they are kept; `depth` of the relief as a share of their
+    width."""
+
+    pictures: Pictures
+    depth: float = 0.0
+
+
+@dataclass(frozen=True)
 class Begun:
     """A model as a pack's form begins, and the materials that go into the palette for it."""
 
@@ -44,15 +54,24 @@ def begin(
     filename: str,
     pictures: Sequence[tuple[str, float] | None],
     palette: Mapping[str, Material],
+    *,
+    surfaces: Sequence[KeptSurface | None] | None = None,
 ) -> Begun:
     """Take a model up as it was read.
 
     model : SHA-256 of what is kept of it
     pictures : by material, SHA-256 of its picture and its width over its height
     palette : names that are taken there, and what they stand for
+    surfaces : by material, its pictures of gloss and relief
     """
     entries: dict[str, Material] = {}
-    links = [_entry(m.name, m.look, palette, entries) for m in read.materials]
+    looks = [
+        _surfaced(m.look, surface, _width_of(read, number))
+        for number, (m, surface) in enumerate(
+            zip(read.materials, surfaces or [None] * len(read.materials), strict=True)
+        )
+    ]
+    links = [_entry(m.name, look, palette, entries) for m, look in zip(read.materials, looks, strict=True)]
     names: list[str] = []
     parts: list[ReceivedPart] = []
     roles: set[Role] = set()
@@ -85,6 +104,23 @@ def begin(
         notes=list(read.notes),
     )
     return Begun(received, entries)
+
+
+def _width_of(read: ReadModel, material: int) -> float | None:
+    """Mm across a material's pictures, by the first mesh that is made of it; None where none is unwrapped."""
+    sheets = (mesh.sheet for mesh in read.meshes if mesh.material == material and mesh.sheet)
+    sheet = next(sheets, None)
+    return None if sheet is None else min(max(sheet[0] * read.unit_mm, 0.02), 5000.0)
+
+
+def _surfaced(look: Material, surface: KeptSurface | None, width: float | None) -> Material:
+    """A material with its pictures, as its model was unwrapped."""
+    if surface is None or width is None:
+        return look
+    grain = Grain(
+        pattern=surface.pictures, scale=width, lies="unwrapped", depth=min(surface.depth * width, 20.0)
+    )
+    return look.model_copy(update={"grain": grain})
 
 
 def _entry(name: str, look: Material, palette: Mapping[str, Material], entries: dict[str, Material]) -> str:

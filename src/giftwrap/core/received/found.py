@@ -35,11 +35,18 @@ class FoundMesh:
 
 @dataclass(frozen=True)
 class FoundMaterial:
-    """What something is made of, as near as it can be said here, and the picture on it (PNG or JPEG)."""
+    """What something is made of, as near as it can be said here, and the picture on it (PNG or JPEG).
+
+    rough : a picture whose green is its roughness
+    facing : one of the directions in which it faces, green up, `steep` times as steep
+    """
 
     name: str
     look: Material = field(default_factory=Opaque)
     picture: bytes | None = None
+    rough: bytes | None = None
+    facing: bytes | None = None
+    steep: float = 1.0
 
 
 @dataclass(frozen=True)

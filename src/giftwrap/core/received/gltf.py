@@ -219,7 +219,9 @@ class _Reader:
         information: dict[str, Any] = {}
         if primitive.get("material") is not None:
             material = self._item("materials", primitive["material"])
-            information = material.get("pbrMetallicRoughness", {}).get("baseColorTexture", {})
+            plain = material.get("pbrMetallicRoughness", {})
+            shown = (plain.get("baseColorTexture"), plain.get("metallicRoughnessTexture"))
+            information = next(filter(None, (*shown, material.get("normalTexture"))), {})
         moved = information.get("extensions", {}).get("KHR_texture_transform", {})
         channel = moved.get("texCoord", information.get("texCoord", 0))
         uvs = self._optional(attributes, f"TEXCOORD_{channel}", "VEC2", count)

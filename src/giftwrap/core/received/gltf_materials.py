@@ -25,24 +25,30 @@ def materials_of(
     textures = tree.get("textures", [])
     for index, material in enumerate(tree.get("materials", [])):
         name = str(material.get("name") or f"material {index + 1}")[:120]
-        picture = None
-        source = _picture_of(material, textures)
-        if source is not None:
-            picture, problem = usable_picture(image(source), f"the picture on “{name}”")
-            notes += [problem] if problem else []
-        if material.get("normalTexture") or material.get("occlusionTexture"):
-            notes.append(f"The fine relief of “{name}”, which is a picture only, was left out.")
-        found.append(FoundMaterial(name, _look(material, white=picture is not None), picture))
+        plain = material.get("pbrMetallicRoughness", {})
+        older = material.get("extensions", {}).get("KHR_materials_pbrSpecularGlossiness", {})
+
+        def taken(information: Any, what: str, name: str = name) -> bytes | None:
+            source = _picture_of(information, textures)
+            if source is None:
+                return None
+            picture, problem = usable_picture(image(source), f"the {what} “{name}”")
+            notes.extend([problem] if problem else [])
+            return picture
+
+        picture = taken(plain.get("baseColorTexture") or older.get("diffuseTexture"), "picture on")
+        rough = taken(plain.get("metallicRoughnessTexture"), "picture of gloss on")
+        relief = material.get("normalTexture")
+        facing = taken(relief, "picture of relief on")
+        steep = _number(relief.get("scale"), 1.0) if isinstance(relief, dict) else 1.0
+        look = _look(material, white=picture is not None)
+        found.append(FoundMaterial(name, look, picture, rough, facing, steep))
     return tuple(found), notes
 
 
-def _picture_of(material: dict[str, Any], textures: Sequence[dict[str, Any]]) -> int | None:
-    """The number of the picture of its colour."""
-    older = material.get("extensions", {}).get("KHR_materials_pbrSpecularGlossiness", {})
-    information = material.get("pbrMetallicRoughness", {}).get("baseColorTexture") or older.get(
-        "diffuseTexture"
-    )
-    index = information.get("index") if information else None
+def _picture_of(information: Any, textures: Sequence[dict[str, Any]]) -> int | None:
+    """The number of the picture that a texture shows."""
+    index = information.get("index") if isinstance(information, dict) else None
     if type(index) is not int or not 0 <= index < len(textures):
         return None
     texture = textures[index]

@@ -82,7 +82,11 @@ def mended(found: FoundModel) -> tuple[KeptModel, Mended]:
     if not size > 1e-9:
         raise ModelError("The model has no size: all of it lies in one place. Export it again.")
     counts = Mended()
-    painted = {i for i, material in enumerate(found.materials) if material.picture}
+    painted = {
+        i
+        for i, material in enumerate(found.materials)
+        if material.picture or material.rough or material.facing
+    }
     whole: list[Facets] = []
     bodies: list[BodyFacts] = []
     meshes = []

@@ -34,11 +34,15 @@ _LOOK: TypeAdapter[Material] = TypeAdapter(
 
 @dataclass(frozen=True)
 class ReadMaterial:
-    """A material of the file. `picture` is the PNG or JPEG on it."""
+    """A material of the file. `picture` is the PNG or JPEG on it; `rough` one whose green is its roughness,
+    `facing` one of where it faces, green up, `steep` times as steep."""
 
     name: str
     look: Material
     picture: bytes | None
+    rough: bytes | None = None
+    facing: bytes | None = None
+    steep: float = 1.0
 
 
 @dataclass(frozen=True)
@@ -79,9 +83,12 @@ def read_model(source: bytes | Path, filename: str, *, chord: float = CHORD) -> 
     )
     cuts = np.cumsum([0, *head["lengths"]]).tolist()
     data, *pictures = [body[start:end] for start, end in pairwise(cuts)]
+    shown = [one or None for one in pictures]
     materials = tuple(
-        ReadMaterial(m["name"], _LOOK.validate_python(m["look"]), picture or None)
-        for m, picture in zip(head["materials"], pictures, strict=True)
+        ReadMaterial(m["name"], _LOOK.validate_python(m["look"]), picture, rough, facing, m["steep"])
+        for m, picture, rough, facing in zip(
+            head["materials"], shown[::3], shown[1::3], shown[2::3], strict=True
+        )
     )
     bodies = tuple(map(body_facts, head["bodies"]))
     meshes = tuple(map(mesh_facts, head["meshes"]))
@@ -100,13 +107,16 @@ def model_facts(data: bytes, filename: str, *, chord: float) -> tuple[dict[str, 
     points = np.array([[b.low, b.high] for b in model.bodies]).reshape(-1, 3)
     size = float(np.ptp(points, axis=0).max())
     unit, guessed = unit_guess(size, found.unit_mm)
-    pictures = [material.picture or b"" for material in found.materials]
+    pictures = [one or b"" for m in found.materials for one in (m.picture, m.rough, m.facing)]
     body = [packed(model), *pictures]
     head = {
         "lengths": [len(part) for part in body],
         "meshes": [asdict(mesh) for mesh in model.meshes],
         "bodies": [asdict(one) for one in model.bodies],
-        "materials": [{"name": m.name, "look": m.look.model_dump(mode="json")} for m in found.materials],
+        "materials": [
+            {"name": m.name, "look": m.look.model_dump(mode="json"), "steep": m.steep}
+            for m in found.materials
+        ],
         "unit_mm": unit,
         "up": found.up,
         "smooth": any(facets.normals is not None for facets in model.whole),

@@ -27,7 +27,7 @@ from giftwrap.core.render.memory import aligned
 
 ROW = 13
 """Rows of four numbers for each."""
-AROUND, THROUGH, OVER = 0.0, 1.0, 2.0
+AROUND, THROUGH, OVER, UNWRAPPED = 0.0, 1.0, 2.0, 3.0
 LEVEL = 0.7071
 """Where a surface faces more up than this, what is wrapped around lies flat on it."""
 EDGES = 6
@@ -122,12 +122,12 @@ class DetailStore:
             escape = Array3f(filmed.x, filmed.y, filmed.z)
             grained = detailed & (rows[7].w > 0)
             if grained:
-                lie = _lie(rows, own, normal, chance)
+                lie = _lie(rows, own, normal, chance, place)
                 tone, gloss, slope = self._pattern(rows, lie, grained)
                 colour, share = Array3f(rows[5].y, rows[5].z, rows[5].w), rows[5].x * tone
                 roughened = ROUGHEN ** (1 - 2 * gloss)
-                leans = place.placed(_out_of_part(rows, slope))
-                along = place.placed(_out_of_part(rows, lie.along))
+                leans = lie.first * slope.x + lie.second * slope.y + lie.third * slope.z
+                along = lie.first
                 stretch = rows[6].z
                 flags = UInt32(rows[7].w)
                 if grained & ((flags & COLOURED) != 0):
@@ -161,7 +161,7 @@ class DetailStore:
 
     @dr.syntax
     def _pattern(self, rows: list[Array4f], lie: _Lie, active: Bool) -> tuple[Float, Float, Array3f]:
-        """Tone, gloss and slope of a pattern where it lies."""
+        """Tone, gloss and slope of a pattern where it lies: mm a mm along each of its directions."""
         shape, steps = rows[4], rows[6]
         size = dr.gather(dr.llvm.ad.Array4u, self._sizes, 2 * UInt32(shape.w), active)
         texel = Array3f(lie.at.x * shape.x, lie.at.y * shape.y, lie.at.z * shape.z)
@@ -187,9 +187,7 @@ class DetailStore:
             _, _, below = self._between(size, texel - step, rises)
             slope += step * (2 * (above - below))
             turn += 1
-        first, second, third = lie.axes
-        gradient = first * (slope.x * shape.x) + second * (slope.y * shape.y) + third * (slope.z * shape.z)
-        return tone, gloss, gradient * steps.x
+        return tone, gloss, Array3f(slope.x * shape.x, slope.y * shape.y, slope.z * shape.z) * steps.x
 
     def _coloured(self, rows: list[Array4f], lie: _Lie, active: Bool) -> tuple[Array3f, Float]:
         """Colour and opacity of a picture where it lies, between its four nearest texels."""
@@ -243,11 +241,12 @@ class DetailStore:
 
 @dataclass
 class _Lie:
-    """Where on a pattern a place is, mm, and the directions on the part in which that grows."""
+    """Where on a pattern a place is, mm, and the directions in the scene in which that grows."""
 
     at: Array3f
-    axes: list[Array3f]
-    along: Array3f
+    first: Array3f
+    second: Array3f
+    third: Array3f
 
 
 def _in_part(rows: list[Array4f], place: Triangle) -> tuple[Array3f, Array3f]:
@@ -266,7 +265,7 @@ def _out_of_part(rows: list[Array4f], own: Array3f) -> Array3f:
     )
 
 
-def _lie(rows: list[Array4f], own: Array3f, normal: Array3f, chance: Float) -> _Lie:
+def _lie(rows: list[Array4f], own: Array3f, normal: Array3f, chance: Float, place: Triangle) -> _Lie:
     """How a pattern lies at a place of its part, by the way that it is laid."""
     lies, cosine, sine, girth = rows[3].x, rows[3].y, rows[3].z, rows[3].w
     spun = rows[7].z > 0
@@ -299,18 +298,23 @@ def _lie(rows: list[Array4f], own: Array3f, normal: Array3f, chance: Float) -> _
     at = dr.select(through, Array3f(own.x, own.z, -own.y), at)
     first, second = dr.select(through, Array3f(1, 0, 0), first), dr.select(through, up, second)
     third = dr.select(through, Array3f(0, -1, 0), third)
+    first, second, third = (place.placed(_out_of_part(rows, way)) for way in (first, second, third))
+    unwrapped = lies == UNWRAPPED
+    at = dr.select(unwrapped, Array3f(place.uv.x * girth, place.uv.y * rows[7].x, 0), at)
+    first = dr.select(unwrapped, dr.normalize(place.across), first)
+    second = dr.select(unwrapped, dr.normalize(place.up), second)
     at = Array3f(at.x * cosine + at.y * sine, at.y * cosine - at.x * sine, dr.select(through, at.z, nothing))
-    axes = [first * cosine + second * sine, second * cosine - first * sine, third]
-    return _Lie(at, axes, axes[0])
+    return _Lie(at, first * cosine + second * sine, second * cosine - first * sine, third)
 
 
 def _made(detail: Detail) -> Pattern | None:
     """The pattern of a surface, or its pictures."""
     if detail.sheet is not None or detail.grain is None:
         return detail.sheet
-    if isinstance(detail.grain.pattern, Pictures):
+    named = detail.grain.pattern
+    if isinstance(named, Pictures):
         raise ValueError("Pictures of a material are put into its optics before they are lit.")
-    return pattern(detail.grain.pattern)
+    return pattern(named)
 
 
 def _row(
@@ -339,7 +343,10 @@ def _grain_numbers(grain: Grain | None, made: Pattern | None, number: int, radiu
     round_ = 2 * np.pi * radius
     girth = max(1, round(round_ / repeat)) * repeat / (2 * np.pi)  # so that it meets itself
     columns, rows, layers = made.texels.shape[::-1]
-    lies = {"around": AROUND, "through": THROUGH, "over": OVER}[grain.lies]
+    lies = {"around": AROUND, "through": THROUGH, "over": OVER, "unwrapped": UNWRAPPED}[grain.lies]
+    heart = (1.1 * radius, 0.7 * radius)
+    if grain.lies == "unwrapped":
+        girth, heart = across, (up, 0.0)
     colour = linear_colour(grain.colour)
     stretch = (1 - 0.985 * grain.brushed) ** 0.5
     rings = 1 / grain.scale if made.rings else 0.0
@@ -349,7 +356,7 @@ def _grain_numbers(grain: Grain | None, made: Pattern | None, number: int, radiu
         *(columns / across, rows / up, layers / deep, float(number)),
         *(grain.share, *colour),
         *(0.0 if made.edges else grain.depth, made.edges, stretch, rings),
-        *(1.1 * radius, 0.7 * radius, float(grain.pattern == "brushed"), float(flags)),
+        *(*heart, float(grain.pattern == "brushed"), float(flags)),
     ]
 
 

@@ -40,7 +40,8 @@ from giftwrap.core.wrap.printing import finest_ppi, ppi_for, print_panel
 MOST_TRIANGLES = 24_000_000
 """Of all things of a scene, each counted once."""
 
-
+MOST_SHEETS = 1_200_000_000
+"""Bytes of all pictures of materials of a scene, each counted once: nine of the largest."""
 STOCK_GIVES = 0.8
 """Share of its thickness that stock may be pressed in: what lies behind it does not give."""
 PICTURE = (1200, 1500)
@@ -75,6 +76,7 @@ def compile_scene(
     photo_set = fitted_set(frame.photo_set, extent)
     lamps, untouched = lamps_of(photo_set, extent)
     looks = {key: _shielded(_surfaces(thing, artwork, ppi), untouched) for key, thing in things.items()}
+    _refuse_too_large(looks)
     meshes = {key: thing.meshes if quick else _pressed(thing, artwork, ppi) for key, thing in things.items()}
     standing = [Instance(one.id, meshes[one.pack], looks[one.pack], one.pose) for one in placed]
     instances = (backdrop_of(photo_set, untouched), *standing)
@@ -94,6 +96,26 @@ def _refuse_too_many(things: Mapping[str, Thing]) -> None:
         raise PackError(
             f"These packs need {sum(own.values()) / MOST_TRIANGLES:.1f} times the triangles that can be "
             f"rendered together: simplify “{largest}”, or show fewer packs.",
+            f"packs.{largest}",
+        )
+
+
+def _refuse_too_large(looks: Mapping[str, Sequence[Surface]]) -> None:
+    """Raise PackError when the pictures of a scene's materials are more than can be held together."""
+    sheets = {
+        key: {
+            id(detail.sheet): detail.sheet.nbytes
+            for surface in surfaces
+            if (detail := surface.optics.detail) and detail.sheet
+        }
+        for key, surfaces in looks.items()
+    }
+    total = sum({number: size for own in sheets.values() for number, size in own.items()}.values())
+    if total > MOST_SHEETS:
+        largest = max(sheets, key=lambda key: sum(sheets[key].values()))
+        raise PackError(
+            f"The pictures of these packs' materials are {total / MOST_SHEETS:.1f} times what can be "
+            f"rendered together: use smaller ones on “{largest}”, or show fewer packs.",
             f"packs.{largest}",
         )
 

@@ -72,7 +72,7 @@ def swatch_scene(material: Material, files: Mapping[str, bytes] | None = None) -
 def _laid_over(material: Material) -> Material:
     """What is wrapped around a part lies flat on the chip, which has no inside either."""
     changes: dict[str, object] = {}
-    if material.grain is not None and material.grain.lies == "around":
+    if material.grain is not None and material.grain.lies in ("around", "unwrapped"):
         changes["grain"] = material.grain.model_copy(update={"lies": "over"})
     if isinstance(material, Clear):
         changes["frosted"] = "both"

@@ -100,10 +100,10 @@ def bring(data: bytes, name: str) -> list[int]:
 
 def _renamed(one: NamedMaterial, names: Mapping[str, str]) -> NamedMaterial:
     """A material that calls its pictures as they are called here."""
-    grain = one.material.grain
-    if grain is None or not isinstance(grain.pattern, Pictures):
+    grain, shown = one.material.grain, one.material.pictures
+    if grain is None or shown is None:
         return one
-    pictures = Pictures(**{part: sha and names.get(sha, sha) for part, sha in grain.pattern})
+    pictures = Pictures(**{part: sha and names.get(sha, sha) for part, sha in shown})
     worked = grain.model_copy(update={"pattern": pictures})
     return one.model_copy(update={"material": one.material.model_copy(update={"grain": worked})})
 

@@ -16,8 +16,11 @@ from pydantic import Field
 
 from giftwrap.core import model as core
 from giftwrap.core.errors import ArtworkError, ModelError
+from giftwrap.core.materials.pictured import read_picture
+from giftwrap.core.materials.surfaces import Part, Taken
 from giftwrap.core.model.palette import Entries
-from giftwrap.core.received.beginning import begin, merged, replaced, resized, split
+from giftwrap.core.model.worked import Pictures
+from giftwrap.core.received.beginning import KeptSurface, begin, merged, replaced, resized, split
 from giftwrap.core.received.kept import KeptModel, kept_model
 from giftwrap.core.received.reading import CHORD, LEAST_CHORD, MAX_BYTES, MOST_CHORD, ReadMaterial, read_model
 from giftwrap.studio.files import artwork_of, contents_of, name_of, store
@@ -77,7 +80,8 @@ def read_in(
     pictures = [_picture(job, material, notes) for material in read.materials]
     palette = services.palette_of(job).read()
     assert isinstance(palette, core.Palette)
-    begun = begin(read, store(read.data), name, pictures, palette.entries)
+    surfaces = [_surface(material, notes) for material in read.materials]
+    begun = begin(read, store(read.data), name, pictures, palette.entries, surfaces=surfaces)
     received = begun.received.model_copy(update={"notes": [*begun.received.notes, *notes][:60]})
     return {"received": received, "entries": dict(begun.entries)}
 
@@ -136,6 +140,27 @@ def _picture(job: Job, material: ReadMaterial, notes: list[str]) -> tuple[str, f
         notes.append(error.message)
         return None
     return row.sha256, row.aspect
+
+
+def _surface(material: ReadMaterial, notes: list[str]) -> KeptSurface | None:
+    """A material's pictures of gloss and relief, kept; what cannot be used is said."""
+    names: dict[str, str] = {}
+    depth = 0.0
+    wanted: list[tuple[bytes | None, Part, Taken]] = [
+        (material.rough, "gloss", "roughness in green"),
+        (material.facing, "relief", "normals up"),
+    ]
+    for data, part, taken in wanted:
+        if data is None:
+            continue
+        try:
+            facts, kept = read_picture(data, f"The {part} of “{material.name}”", part=part, taken=taken)
+        except ArtworkError as error:
+            notes.append(error.message)
+            continue
+        names[part] = store(kept)
+        depth = max(depth, facts.depth * abs(material.steep))
+    return KeptSurface(Pictures(**names), depth) if names else None
 
 
 def _kept(received: core.Received) -> KeptModel:

@@ -8,10 +8,12 @@ from typing import Any
 
 import trimesh
 from django.core.files.uploadedfile import SimpleUploadedFile
+from PIL import Image
 
 from giftwrap.core import model as core
 from giftwrap.core.reading.reader import EVERYTHING, start_reading
-from giftwrap.core.tests.models import bottle_glb, exported
+from giftwrap.core.tests.models import bottle_glb, exported, label_sheet
+from giftwrap.studio.files import read_file
 from giftwrap.studio.jobs import services
 from giftwrap.studio.library.models import Artwork
 from giftwrap.studio.tests.base import StudioTestCase
@@ -47,6 +49,22 @@ class ReadingTests(ReceivedTestCase):
         self.assertEqual(set(answer["entries"]), {"green glass", "juice", "brass", "paper"})
         self.assertEqual([a.filename for a in Artwork.objects.filter(job=self.job)], ["paper.png"])
         self.assertEqual(services.palette_of(self.job).revision, 1)  # nothing in the job has changed
+
+    def test_gloss_and_relief_of_a_model_lie_as_it_was_unwrapped(self) -> None:
+        """Its pictures are kept as every material's are."""
+        rough = Image.new("RGB", (32, 16), (0, 200, 255))
+        ramp, level = Image.linear_gradient("L").resize((32, 16)), Image.new("L", (32, 16), 180)
+        facing = Image.merge("RGB", [ramp, level, level])
+        sheet = label_sheet()
+        sheet.visual.material.metallicRoughnessTexture = rough
+        sheet.visual.material.normalTexture = facing
+        status, answer = self.read(("sheet.glb", exported(trimesh.Scene({"Sheet": sheet}), "glb")))
+        self.assertEqual(status, 200, answer)
+        grain = answer["entries"]["paper"]["grain"]
+        self.assertEqual(grain["lies"], "unwrapped")
+        for part in ("gloss", "relief"):
+            self.assertIsNotNone(read_file(grain["pattern"][part]))
+        self.assertIsNone(grain["pattern"]["colour"])
 
     def test_several_files_are_one_model(self) -> None:
         obj = b"mtllib a.mtl\no Cube\nv 0 0 0\nv 30 0 0\nv 0 30 0\nv 0 0 30\nusemtl red\n"

@@ -138,6 +138,16 @@ class ReadingTests(TestCase):
         _, kept = read_picture(file_of(grey), "oak_roughness.png", part="gloss", taken="gloss")
         self.assertEqual(picture_values(kept, "gloss")[0, 0], 128)
 
+    def test_roughness_in_green(self) -> None:
+        """As glTF 2.0 keeps it beside metalness."""
+        both = np.zeros((8, 8, 3), np.uint8)
+        both[..., 1], both[..., 2] = 128, 255
+        grey = np.full((8, 8), 128, np.uint8)
+        said = {"part": "gloss", "taken": "roughness in green"}
+        _, kept = read_picture(file_of(both), "orm.png", **said)
+        _, alone = read_picture(file_of(grey), "orm.png", part="gloss", taken="roughness")
+        self.assertEqual(kept, alone)
+
     def test_floating_points(self) -> None:
         light = RNG.random((10, 12, 3)).astype(np.float32)
         _, kept = read_picture(exr_of(light), "cloth.exr")
@@ -156,6 +166,22 @@ class ReadingTests(TestCase):
         values[:] = np.nan
         with self.assertRaisesRegex(ArtworkError, "Most pixels of cloth_height.exr are no numbers"):
             read_picture(exr_of(values), "cloth_height.exr")
+
+    def test_floating_points_in_tiff(self) -> None:
+        """Read as those of OpenEXR are: the same numbers, the same gaps filled."""
+        values = np.tile(np.linspace(0, 3, 16, dtype=np.float32), (10, 1))
+        values[3, 7] = np.nan
+        facts, kept = read_picture(file_of(values, "TIFF"), "cloth_height.tif")
+        self.assertIn("1 pixels of cloth_height.tif are no numbers", facts.notes[0])
+        self.assertEqual(kept, read_picture(exr_of(values[..., None].copy()), "cloth_height.exr")[1])
+
+    def test_large_ones_of_16_bits_keep_their_grey(self) -> None:
+        """Made smaller they are no lighter, and no higher in contrast."""
+        grey = np.full((64, 8192 // 8), 20_000, np.uint16)
+        wide = np.repeat(grey, 8, axis=1)
+        wide = np.repeat(wide, 10, axis=0)
+        _, kept = read_picture(file_of(wide), "wall_gloss.png")
+        self.assertEqual(set(picture_values(kept, "gloss").ravel()), {round(255 * 20_000 / 65_535)})
 
     def test_16k(self) -> None:
         whole = np.zeros((4096, 16384), np.uint8)

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from unittest import TestCase
 
 from giftwrap.core.errors import PackError
 from giftwrap.core.model import Metal, Opaque, Pack, PickedPanel, Placement, Received, ReceivedPart
 from giftwrap.core.model.material import Linked
-from giftwrap.core.received.beginning import Begun, begin, merged, replaced, resized, split
+from giftwrap.core.model.worked import Pictures
+from giftwrap.core.received.beginning import Begun, KeptSurface, begin, merged, replaced, resized, split
 from giftwrap.core.received.kept import BodyFacts, KeptModel, MeshFacts
 from giftwrap.core.received.reading import ReadMaterial, ReadModel
 
@@ -41,6 +43,19 @@ class BeginTests(TestCase):
         self.assertEqual([p.name for p in parts], ["Glass bottle", "juice", "Cap", "Cap 2", "part 5"])
         self.assertEqual([p.role for p in parts], ["container", "contents", "closure", "closure", "part"])
         self.assertEqual([p.source for p in parts], ["Glass bottle", "juice", "Cap", "Cap", ""])
+
+    def test_pictures_of_a_surface_lie_as_it_was_unwrapped(self) -> None:
+        """As wide as the model's own coordinates say, and as deep as their directions."""
+        read = model("lid")
+        wide = replace(read, meshes=(replace(read.meshes[0], sheet=(8.0, 4.0)),), unit_mm=10.0)
+        surface = KeptSurface(Pictures(gloss="c" * 64, relief="d" * 64), 0.02)
+        (made,) = begin(wide, MODEL, "lid.glb", [None], {}, surfaces=[surface]).entries.values()
+        grain = made.grain
+        assert grain is not None
+        self.assertEqual((grain.lies, grain.scale, grain.pattern), ("unwrapped", 80.0, surface.pictures))
+        self.assertAlmostEqual(grain.depth, 1.6)
+        (bare,) = begin(read, MODEL, "lid.glb", [None], {}, surfaces=[surface]).entries.values()
+        self.assertIsNone(bare.grain)
 
     def test_there_is_one_container(self) -> None:
         parts = begun(model("bottle", "jar")).received.parts

@@ -202,6 +202,36 @@ class LookTests(TestCase):
         gloss = [gloss_of(r) for r in np.linspace(0, 1, 9)]
         self.assertEqual(gloss, sorted(gloss, reverse=True))
 
+    def test_pictures_of_gloss_and_relief(self) -> None:
+        """Metallic-roughness and normal textures (glTF 2.0, 3.9.2 and 3.9.3), found by their textures."""
+        made = square()
+        made.primitive.update({"mode": 5, "material": 0})
+        files = []
+        for colour in ("red", "green"):
+            stream = io.BytesIO()
+            Image.new("RGB", (8, 4), colour).save(stream, "PNG")
+            files.append(stream.getvalue())
+        made.tree["images"] = [
+            {"uri": "data:image/png;base64," + base64.b64encode(data).decode()} for data in files
+        ]
+        made.tree["textures"] = [{"source": 1}, {"source": 0}]
+        made.tree["materials"] = [
+            {
+                "pbrMetallicRoughness": {"metallicRoughnessTexture": {"index": 1}},
+                "normalTexture": {"index": 0, "scale": 0.5},
+            }
+        ]
+        found = made.read()
+        (own,) = found.materials
+        self.assertEqual((own.picture, own.rough, own.facing, own.steep), (None, *files, 0.5))
+        made.tree["materials"][0]["normalTexture"]["index"] = 7
+        self.assertIsNone(made.read().materials[0].facing)
+        made.tree["images"][1]["uri"] = "data:image/png;base64,AAAA"
+        made.tree["materials"][0]["normalTexture"]["index"] = 0
+        broken = made.read()
+        self.assertIsNone(broken.materials[0].facing)
+        self.assertTrue(any("picture of relief on “material 1” cannot be read" in n for n in broken.notes))
+
     def test_pictures_of_other_kinds_become_png(self) -> None:
         stream = io.BytesIO()
         Image.new("RGB", (8, 4), "red").save(stream, "WEBP")

@@ -63,6 +63,26 @@ class PictureTests(TestCase):
         shown = np.roll(np.roll(given, 4, axis=0), 4, axis=1)
         np.testing.assert_allclose(seen, decode_srgb(shown / np.float32(255)), rtol=0.01)
 
+    def test_as_it_was_unwrapped(self) -> None:
+        """By the sheet's own coordinates, whatever the scale; its relief leans along them."""
+        halves = np.repeat(codes([40, 200]), 32, axis=1)
+        for scale in (40, 80):
+            optics = optics_of(Opaque(gloss=0), {"scale": scale, "lies": "unwrapped"}, colour=halves)
+            light = even_light(quad_in_front(), optics, 40, size=40).mean(axis=0)
+            left, right = decode_srgb(np.array([40, 200], np.float32) / 255)
+            self.assertAlmostEqual(float(light[10]), left, delta=0.01)
+            self.assertAlmostEqual(float(light[30]), right, delta=0.01)
+        ramp = np.round(np.tile(np.arange(256) / 255, (8, 1)) * 65535).astype(np.uint16)
+        given = {"scale": 40, "depth": 8, "lies": "unwrapped"}
+        leaning = optics_of(Opaque(colour="#ffffff", gloss=0), given, relief=ramp)
+        stages = [
+            scene((surface("one", quad_in_front(), o),), (lamp((300, -300, 0), side=30, radiance=50),), 0.0)
+            for o in (leaning, material_optics(Opaque(colour="#ffffff", gloss=0)))
+        ]
+        shown = [film_of(s, ahead(30), size=30, samples=64).mean_light().mean(axis=(0, 2)) for s in stages]
+        share = float(np.median(shown[0] / shown[1]))
+        self.assertAlmostEqual(share, np.cos(np.pi / 4 + np.arctan(0.2)) / np.cos(np.pi / 4), delta=0.03)
+
     def test_turned(self) -> None:
         stripes = codes(*[[0] * 32 + [255] * 32] * 64)
         for turn, axis in ((0, 0), (90, 1)):

@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
+import hashlib
+import io
 from unittest import TestCase
+from unittest.mock import patch
 
 import numpy as np
 
+from giftwrap.core.errors import PackError
 from giftwrap.core.materials.optics import Optics, Stance
+from giftwrap.core.materials.pictured import sheet_of
 from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.model import Clear, Frame, Metal, Opaque, Pack, Shot
 from giftwrap.core.model.pack import Copy
-from giftwrap.core.model.worked import Film, Grain
+from giftwrap.core.model.worked import Film, Grain, Pictures
 from giftwrap.core.scene.compile import compile_scene
 from giftwrap.core.stage.starting import bench_set
 from giftwrap.core.things.starting import starting_pack
@@ -41,6 +46,24 @@ def surfaces(pack: Pack) -> list[tuple[str, Mesh, Optics]]:
 def in_part(stance: Stance, mesh: Mesh) -> np.ndarray:
     rows = np.array(stance.to_part)
     return mesh.positions @ rows[:, :3].T + rows[:, 3]
+
+
+class LimitTests(TestCase):
+    def test_more_pictures_than_can_be_held_are_refused(self) -> None:
+        """Each is counted once, whatever it is on; the pack that has most of them is named."""
+        stream = io.BytesIO()
+        np.save(stream, np.zeros((8, 8, 4), np.uint8))
+        sha = hashlib.sha256(stream.getvalue()).hexdigest()
+        shown = Opaque(grain=Grain(pattern=Pictures(colour=sha)))
+        pack = pack_of(body=shown, material=shown)
+        files = {sha: stream.getvalue()}
+        size = sheet_of(Pictures(colour=sha), files).nbytes
+        frame = Frame(packs={"one": pack}, photo_set=bench_set(0.0), shot=Shot())
+        with patch("giftwrap.core.scene.compile.MOST_SHEETS", size):
+            compile_scene(frame, files, quick=True)
+        refused = self.assertRaisesRegex(PackError, "pictures of these packs.*“one”")
+        with patch("giftwrap.core.scene.compile.MOST_SHEETS", size - 1), refused:
+            compile_scene(frame, files, quick=True)
 
 
 class StanceTests(TestCase):
