@@ -14,6 +14,7 @@ import numpy as np
 from PIL import Image
 from scipy import ndimage
 
+from giftwrap.bench.cloudy import cream_to_a_final
 from giftwrap.bench.demo_job import demo_frame
 from giftwrap.bench.figure import Figure, median_seconds
 from giftwrap.core.materials.library import found, library, picture_of
@@ -57,6 +58,7 @@ def run() -> Iterator[Figure]:
     yield from _changed(frame)
     yield from _pictured(frame)
     yield from _costs(frame, artwork)
+    yield from cream_to_a_final()
     draw_swatch(library()[0].material, samples=1)  # what is loaded once
     began = time.perf_counter()
     for one in library():

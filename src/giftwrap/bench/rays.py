@@ -142,6 +142,7 @@ def _gather(renderer: Renderer, geometry: Any, camera: Camera, seed: int) -> Non
             renderer._lighting,
             lens_of(camera, SIZE, Region(0, 0, *SIZE)),
             aligned(UInt32, np.arange(count, dtype=np.uint32)),
+            kept=renderer._kept,
             samples=aligned(UInt32, np.ones(count, np.uint32)),
             begin=aligned(UInt32, np.zeros(count, np.uint32)),
             seed=dr.opaque(UInt32, seed),

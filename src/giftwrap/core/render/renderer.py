@@ -6,7 +6,7 @@ from typing import Any
 
 import drjit as dr
 import numpy as np
-from drjit.llvm.ad import Array3f, Float, UInt32
+from drjit.llvm.ad import Array3f, Bool, Float, UInt32
 from numpy.typing import NDArray
 
 from giftwrap.core.errors import RenderError
@@ -16,6 +16,8 @@ from giftwrap.core.render.emitters import opaque3
 from giftwrap.core.render.engine import light_engine
 from giftwrap.core.render.film import Exposure, Floats
 from giftwrap.core.render.geometry import Geometry
+from giftwrap.core.render.irradiance import KeptLight
+from giftwrap.core.render.keeping import Stage, body_of, kept_light
 from giftwrap.core.render.lighting import Lighting
 from giftwrap.core.render.memory import aligned
 from giftwrap.core.render.planning import Region
@@ -45,6 +47,16 @@ class Renderer:
         self.extent = scene.extent
         self._lighting = Lighting(scene.lamps, scene.surround)
         self._lamps = len(lamps)
+        self._instances, self._scene_lamps = scene.instances, scene.lamps
+        self._kept = KeptLight()
+
+    def keep_light(self, seed: int = 0) -> None:
+        """Gather the light on cloudy bodies behind glass once, so that pictures take it from there: seconds
+        that are worth it for finals. Nothing is done where there are none."""
+        body = body_of(self._instances, self._appearance.media)
+        if body is not None:
+            stage = Stage(self._geometry, self._appearance, self._lighting, self._scene_lamps, FIREFLY_LIMIT)
+            self._kept = kept_light(body, stage, seed=seed)
 
     @property
     def objects(self) -> tuple[ObjectName, ...]:
@@ -89,6 +101,7 @@ class Renderer:
                 self._lighting,
                 lens,
                 aligned(UInt32, wanted),
+                kept=self._kept,
                 samples=aligned(UInt32, np.broadcast_to(np.uint32(samples), wanted.shape)),
                 begin=aligned(UInt32, np.broadcast_to(np.uint32(begin), wanted.shape)),
                 seed=dr.opaque(UInt32, seed),
@@ -134,7 +147,11 @@ def lens_of(camera: Camera, size: tuple[int, int], region: Region) -> Lens:
         opaque3(forward),
         opaque3(right),
         opaque3(np.cross(right, forward)),
-        *(dr.opaque(Float, float(n)) for n in numbers),
+        *(
+            *(dr.opaque(Float, float(n)) for n in numbers),
+            dr.opaque(Bool, False),
+            aligned(Float, np.zeros(16)),
+        ),
     )
 
 

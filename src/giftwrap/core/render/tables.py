@@ -97,6 +97,7 @@ class Appearance:
         self.details = DetailStore(details)
         self._paint_escape = diffuse_escape(INK_INDEX)
         numbers = _Numbers(media, lamps, slots, {detail: i + 1 for i, detail in enumerate(details)})
+        self.media = media
         self._rows = aligned(Float, _rows(instances, objects, numbers))
         self._media = aligned(Float, [_medium_row(m) for m in media])
         same = previous is not None and previous.texels.keys == tuple(texels.key for texels in textures)

@@ -14,18 +14,19 @@ from dataclasses import dataclass
 from typing import Any
 
 import drjit as dr
-from drjit.llvm.ad import PCG32, Array2f, Array3f, Bool, Float, UInt32, UInt64
+from drjit.llvm.ad import PCG32, Array2f, Array3f, Array4f, Bool, Float, UInt32, UInt64
 
 from giftwrap.core.render import optics_math as om
+from giftwrap.core.render.arriving import OFFSET, arrive
 from giftwrap.core.render.coverage import COUNT_BITS, SLOTS
 from giftwrap.core.render.emitters import FAR
 from giftwrap.core.render.engine import light_engine
-from giftwrap.core.render.geometry import Geometry, Triangle
+from giftwrap.core.render.geometry import Geometry
+from giftwrap.core.render.irradiance import KeptLight
 from giftwrap.core.render.lighting import Aimed, Lighting
 from giftwrap.core.render.scattering import CLEAR, evaluate, scatter
 from giftwrap.core.render.sequence import even_points, mixed
 from giftwrap.core.render.tables import Appearance
-from giftwrap.core.render.texels import RELIEF
 
 MAX_BOUNCES = 24
 """A ray through a filled bottle crosses eight interfaces; this leaves room for reflections."""
@@ -44,8 +45,6 @@ BESIDES = 0x51ED270B
 """Sets chances that details go by apart from those of presence."""
 MAX_PASSED = 64
 """Places where nothing is that a ray of shadow passes."""
-OFFSET = 2e-5
-"""Rays start this far off a surface, relative to their distance from the origin: a few roundings."""
 
 
 @dataclass
@@ -55,6 +54,9 @@ class Lens:
     Rays go through points of a frame 1 mm away, `spread` mm wide and high; where `flat` is 1 the
     frame is where rays start and all of them are parallel. `width` and `height` of the whole
     picture are in pixels, as are the left and top edge and the columns of the region looked at.
+
+    Where `scattered` is set there is no camera: each pixel is a place from which light is followed out of a
+    cloudy body. `places` has eight numbers for each: where it is, which way is out, and the body's medium.
     """
 
     eye: Array3f
@@ -69,6 +71,8 @@ class Lens:
     left: Float
     top: Float
     columns: Float
+    scattered: Bool
+    places: Float
 
 
 @dataclass
@@ -126,6 +130,7 @@ def gather_light(
     lens: Lens,
     pixels: UInt32,
     *,
+    kept: KeptLight,
     samples: UInt32,
     begin: UInt32,
     seed: UInt32,
@@ -153,12 +158,11 @@ def gather_light(
         key=key,
         firefly_limit=firefly_limit,
     )
-    origin, direction, rng = camera_ray(lens, pixels, begin, seed, key)
+    origin, direction, medium, rng = first_ray(lens, pixels, begin, seed, key)
     weight = dr.full(Array3f, 1, lanes)  # light at the ray's origin that reaches the camera
-    medium = dr.zeros(UInt32, lanes)  # what the ray travels in
     depth = dr.zeros(UInt32, lanes)  # surfaces met
     steps = dr.zeros(UInt32, lanes)  # of walks in cloudy bodies, and through hidden things
-    from_camera = dr.full(Bool, True, lanes)  # nothing but smooth refraction so far
+    from_camera = dr.full(Bool, True, lanes) & ~lens.scattered  # nothing but smooth refraction so far
     in_reflection = dr.full(Bool, False, lanes)  # the ray is a reflection or a highlight
     catching = dr.full(Bool, False, lanes)  # a reflection on a catcher: shows things, not lights
     looking = dr.full(Bool, True, lanes)  # no surface yet that is not clear
@@ -213,7 +217,10 @@ def gather_light(
         if glows & (density > 0):
             share = om.power_share(density, lighting.met_density(met, origin, direction, aimed))
         touched = (untouched & (UInt32(1) << met.slot)) == 0
-        glow = dr.select(glows & touched & ~catching, weight * lighting.met_radiance(met) * share, 0.0)
+        cast = given.lens.scattered & (spreads == 1) & (density == 0) & kept.is_cast(origin, direction)
+        glow = dr.select(
+            glows & touched & ~catching & ~cast, weight * lighting.met_radiance(met) * share, 0.0
+        )
         brought, buffer = _dimmed(glow, limit), UInt32(met.slot)
 
         # 3. Escape to the surround, or to the background that the camera sees
@@ -230,34 +237,21 @@ def gather_light(
 
         # 4. Arrive at a surface
         arrives = hits & ~glows & ~lost
-        at = geometry.triangle(found, arrives)
-        row = appearance.row(at.surface, arrives)
-        front = dr.dot(at.face_normal, direction) < 0
-        texel = appearance.texels.at(row.texels + dr.select(front, 0, row.behind), at.uv, arrives)
         chance = chance_of(given.key, given.begin + taken, depth + steps)
-        unseen = arrives & row.hidden & from_camera & (depth == 0)
-        passes = unseen | (arrives & (chance >= texel.presence))
-        surface = arrives & ~passes
-        weight = dr.select(passes & ~unseen, weight * texel.passing, weight)
-        chance = chance / dr.maximum(texel.presence, 1e-6)
         besides = chance_of(given.key, given.begin + taken, depth + steps + UInt32(BESIDES))
-        detailed = appearance.details.at(row.detail, at, besides, surface)
-        look, upper, lower = appearance.look(row, texel, detailed, chance, front, active=surface)
-        relieved = surface & ((texel.has & RELIEF) != 0)
-        at.normal = dr.select(relieved, leaning(at, texel.slope), at.normal)
-        at.normal = dr.select(detailed.painted, at.normal, leant(at.normal, detailed.leans))
-        facing = dr.select(front, 1.0, -1.0)
-        toward = -direction
-        frame_normal = at.normal * facing
-        frame_normal = dr.select(dr.dot(frame_normal, toward) > 1e-3, frame_normal, at.face_normal * facing)
-        frame_normal = dr.select(look.leaving, at.normal, frame_normal)
-        s, t = om.frame_around(frame_normal)
-        along = detailed.along - dr.dot(detailed.along, frame_normal) * frame_normal
-        combed = dr.squared_norm(along) > 1e-6
-        s = dr.select(combed, dr.normalize(along), s)
-        t = dr.select(combed, dr.cross(frame_normal, s), t)
-        towards = dr.select(look.leaving, Array3f(0, 0, 1), om.into_frame(toward, s, t, frame_normal))
-        offset = (1 + dr.max(dr.abs(at.place))) * OFFSET
+        its = arrive(
+            geometry,
+            appearance,
+            found,
+            direction,
+            chances=(chance, besides),
+            arrives=arrives,
+            first=from_camera & (depth == 0),
+        )
+        at, row, look, surface, passes, front = its.at, its.row, its.look, its.surface, its.passes, its.front
+        upper, lower, s, t, frame_normal = its.upper, its.lower, its.s, its.t, its.normal
+        towards, offset = its.towards, its.offset
+        weight = dr.select(passes & ~its.unseen, weight * its.texel.passing, weight)
         first = surface & (depth == 0)
         slots = _counted(slots, row.number + 1, first)
         seen += dr.select(first, 1.0, 0.0)
@@ -269,7 +263,20 @@ def gather_light(
         normal += dr.select(shows, frame_normal, 0.0)
         guided += dr.select(shows, 1.0, 0.0)
 
-        # 5. Aim at a light
+        # 5. Take what is kept of the light that falls on a cloudy body behind glass
+        asks = surface & look.leaving & kept.any & ~(given.lens.scattered & (depth == 0))
+        told = dr.full(Bool, False, lanes)
+        if asks:
+            about = Array3f(rng.next_float32(), rng.next_float32(), rng.next_float32())
+            cell = kept.row(at.place, about, asks)
+            told = asks & (cell > 0)
+            parity = (given.begin + taken) & 1
+            for slot_number in range(buffers - 1):
+                there = weight * kept.light(cell, parity, slot_number, buffers - 1, told)
+                light[slot_number] += dr.select(told, there, 0.0)
+                odd += dr.select(told & (parity == 1), om.luminance(there), 0.0)
+
+        # 6. Aim at a light
         smooth = look.is_smooth()
         even = surface & dr.select(smooth, first, spreads == 0)
         number = given.begin + taken
@@ -280,7 +287,7 @@ def gather_light(
             pick = evenly(given.key, number, dr.select(smooth, UInt32(MIRROR), UInt32(CHOICES))).y
             lamp_pick = evenly(given.key, number, UInt32(LAMP))
             way = evenly(given.key, number, UInt32(WAY))
-        aims = surface & ~smooth & ((upper == 0) | ((look.kind == CLEAR) & (lower == 0)))
+        aims = surface & ~smooth & ~told & ((upper == 0) | ((look.kind == CLEAR) & (lower == 0)))
         below = (upper != 0) | (look.is_sheet() & (besides < 0.5))
         reach_normal = dr.select(below, -frame_normal, frame_normal)
         total, value, slot = dr.zeros(Float, lanes), dr.zeros(Array3f, lanes), dr.zeros(UInt32, lanes)
@@ -318,12 +325,12 @@ def gather_light(
                 stands = looks & met_.is_valid()
                 there = geometry.triangle(met_, stands)
                 its_row = appearance.row(there.surface, stands)
-                its = appearance.texels.at(its_row.texels, there.uv, stands)
+                texel = appearance.texels.at(its_row.texels, there.uv, stands)
                 gone = stands & (
-                    chance_of(given.key, given.begin + taken, depth + steps + passed + 1) >= its.presence
+                    chance_of(given.key, given.begin + taken, depth + steps + passed + 1) >= texel.presence
                 )
                 beyond = (1 + dr.max(dr.abs(there.place))) * OFFSET
-                value = dr.select(gone, value * its.passing, value)
+                value = dr.select(gone, value * texel.passing, value)
                 left = dr.select(gone, left - met_.t - beyond, left)
                 spot = dr.select(gone, there.place + aim.direction * beyond, spot)
                 passed += 1
@@ -346,7 +353,7 @@ def gather_light(
         counts = ((given.begin + taken) & 1 == 1) & (buffer < buffers - 1)
         odd += dr.select(counts, om.luminance(brought), 0.0)
 
-        # 6. Go on
+        # 7. Go on
         reflect_chance, _ = om.dielectric_reflectance(dr.maximum(towards.z, 0), look.index)
         if first & from_camera & smooth & front:
             mirror = direction - 2 * dr.dot(direction, frame_normal) * frame_normal
@@ -361,7 +368,7 @@ def gather_light(
         shines = rng.next_float32() >= went.matt_share
         caught += dr.select(shows & row.catcher, om.luminance(weight), 0.0)
         catching |= shows & row.catcher
-        ends = surface & (~agrees | (row.catcher & shows & ~shines))
+        ends = told | (surface & (~agrees | (row.catcher & shows & ~shines)))
         single = went.density == 0
         weight = dr.select(surface, weight * went.weight, weight)
         from_camera &= ~surface | (smooth & ~above)
@@ -381,7 +388,7 @@ def gather_light(
         depth += dr.select(surface, UInt32(1), UInt32(0))
         steps += dr.select(passes, UInt32(1), UInt32(0))
 
-        # 7. End what has become faint
+        # 8. End what has become faint
         goes_on = arrives & ~ends & (dr.max(weight) > 0)
         goes_on &= (depth < MAX_BOUNCES) & (steps < MAX_STEPS)
         survival = dr.minimum(dr.max(weight), 0.95)
@@ -389,15 +396,16 @@ def gather_light(
         goes_on &= ~plays | (rng.next_float32() < survival)
         weight = dr.select(plays, weight / dr.maximum(survival, 1e-6), weight)
 
-        # 8. Begin the pixel's next path
+        # 9. Begin the pixel's next path
         finished = active & ~goes_on
         if finished:
             taken += 1
-            origin, direction, rng = camera_ray(
+            origin, direction, medium, rng = first_ray(
                 given.lens, given.pixels, given.begin + taken, given.seed, given.key
             )
-            weight, medium, depth, steps = Array3f(1), UInt32(0), UInt32(0), UInt32(0)
-            from_camera, in_reflection, catching, looking = Bool(True), Bool(False), Bool(False), Bool(True)
+            weight, depth, steps = Array3f(1), UInt32(0), UInt32(0)
+            from_camera, in_reflection = ~given.lens.scattered, Bool(False)
+            catching, looking = Bool(False), Bool(True)
             spreads, density, untouched = UInt32(0), Float(0), UInt32(0)
             aimed = Aimed(Array3f(0), Float(0), Float(0))
             active &= taken < given.samples
@@ -420,19 +428,6 @@ def chance_of(key: UInt32, sample: UInt32, step: UInt32) -> Float:
     return Float(bits >> 8) * (1.0 / (1 << 24))
 
 
-def leaning(at: Triangle, slope: Array2f) -> Array3f:
-    """The normal of a relief of a slope on the sheet."""
-    across = dr.normalize(at.across - dr.dot(at.across, at.normal) * at.normal)
-    up = at.up - dr.dot(at.up, at.normal) * at.normal
-    up = dr.normalize(up - dr.dot(up, across) * across)
-    return dr.normalize(at.normal - slope.x * across - slope.y * up)
-
-
-def leant(normal: Array3f, gradient: Array3f) -> Array3f:
-    """The normal of a relief of a gradient, mm a mm."""
-    return dr.normalize(normal - gradient + dr.dot(gradient, normal) * normal)
-
-
 def _counted(slots: list[UInt32], number: UInt32, active: Bool) -> list[UInt32]:
     """Count one more sample of an object; what finds no slot is not told apart."""
     waiting, counted = active, []
@@ -443,10 +438,10 @@ def _counted(slots: list[UInt32], number: UInt32, active: Bool) -> list[UInt32]:
     return counted
 
 
-def camera_ray(
+def first_ray(
     lens: Lens, pixel: UInt32, sample: UInt32, seed: UInt32, key: UInt32
-) -> tuple[Array3f, Array3f, PCG32]:
-    """Origin and direction of a ray, and its random numbers.
+) -> tuple[Array3f, Array3f, UInt32, PCG32]:
+    """Origin and direction of a ray, what it travels in, and its random numbers.
 
     These depend on pixel, seed (from which the key is made) and number of the sample alone, however
     work is cut.
@@ -464,7 +459,14 @@ def camera_ray(
     in_frame = lens.right * across + lens.up * up
     origin = lens.eye + in_frame * lens.flat
     direction = dr.normalize(lens.forward + in_frame * (1 - lens.flat))
-    return origin, direction, rng
+    where = dr.gather(Array4f, lens.places, 2 * pixel, lens.scattered)
+    out = dr.gather(Array4f, lens.places, 2 * pixel + 1, lens.scattered)
+    beneath = Array3f(where.x, where.y, where.z)
+    outwards = Array3f(out.x, out.y, out.z)
+    beneath -= outwards * (1 + dr.max(dr.abs(beneath))) * OFFSET
+    origin = dr.select(lens.scattered, beneath, origin)
+    direction = dr.select(lens.scattered, outwards, direction)
+    return origin, direction, dr.select(lens.scattered, UInt32(where.w), UInt32(0)), rng
 
 
 def _dimmed(value: Array3f, limit: Float) -> Array3f:

@@ -1,0 +1,233 @@
+"""Light on cloudy bodies behind glass, gathered once: the same picture with less noise."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from unittest import TestCase
+from unittest.mock import patch
+
+import numpy as np
+from drjit.llvm.ad import Array3f, Bool, UInt32
+
+from giftwrap.core.materials.optics import Medium, surface_optics
+from giftwrap.core.model import Camera, Cloudy
+from giftwrap.core.render import keeping
+from giftwrap.core.render.film import Film
+from giftwrap.core.render.irradiance import MOST_TARGETS, Ball, Grid, KeptLight
+from giftwrap.core.render.job import PictureJob, scene_renderer
+from giftwrap.core.render.keeping import area_points, body_of, places_on, rays_from
+from giftwrap.core.render.renderer import Renderer
+from giftwrap.core.scene.scene import Instance, Scene, Surface
+from giftwrap.core.stage.starting import starting_set
+from giftwrap.core.tests.samples import frame_of
+from giftwrap.core.tests.scenes import GLASS, ahead, clear, lamp, matt, quad, scene, sphere, surface
+from giftwrap.core.things.starting import starting_pack
+
+RNG = np.random.default_rng(11)
+BROWN = Cloudy(colour="#8a5a32", wander=0.6)
+FLOOR = surface("floor", quad((0, 0, -40.2), (300, 0, 0), (0, 300, 0)), matt(0.6))
+KEY = lamp((-200, -250, 220), name="key", side=120, radiance=20)
+
+
+def balm(
+    material: Cloudy = BROWN, *, glass: Medium = GLASS, centre: float = 0.0, untouched: tuple[str, ...] = ()
+) -> Instance:
+    """A ball of 20 mm of something cloudy in a ball of 26 mm of glass."""
+    inner = Surface("contents", surface_optics(material, front=glass), untouched_by=frozenset(untouched))
+    outer = Surface("body", clear(glass), untouched_by=frozenset(untouched))
+    meshes = (sphere(26, (centre, 0, 0), 64), sphere(20, (centre, 0, 0), 64))
+    return Instance(f"balm {centre}", meshes, (outer, inner))
+
+
+def stage(*balms: Instance, lamps: tuple = (KEY,), surround: float = 0.2) -> Scene:
+    return Scene((*balms, FLOOR.instance), lamps, surround)
+
+
+def exposed(one: Scene, *, kept: bool, samples: int, size: int = 32, seed: int = 0) -> tuple[Film, Renderer]:
+    renderer, film = Renderer(one), Film(size, size)
+    if kept:
+        renderer.keep_light(seed)
+    film.add(renderer.expose(ahead(60), (size, size), samples=samples, seed=seed, firefly_limit=0))
+    return film, renderer
+
+
+class GridTests(TestCase):
+    def test_cubes_have_numbers_of_their_own(self) -> None:
+        points = RNG.uniform(-30, 30, (500, 3))
+        grid = Grid.about(points, 2.0)
+        numbers = grid.numbers(points)
+        self.assertTrue((numbers >= 0).all())
+        same = (numbers[:, None] == numbers[None]) & ~np.eye(500, dtype=bool)
+        apart = np.abs(points[:, None] - points[None]).max(axis=2)
+        self.assertLess(apart[same].max(initial=0), 2.0)
+        self.assertEqual(grid.numbers(np.array([[99.0, 0, 0], [0, 0, -99.0]])).tolist(), [-1, -1])
+
+    def test_it_never_outgrows_memory(self) -> None:
+        with patch("giftwrap.core.render.irradiance.MOST_CELLS", 1000):
+            grid = Grid.about(np.array([[0.0, 0, 0], [100, 100, 100]]), 0.5)
+        self.assertLess(np.prod(grid.size), 3000)
+
+    def test_what_kernels_read(self) -> None:
+        """Each series its own; nothing where nothing is known, nor outside."""
+        grid = Grid.about(np.array([[0.0, 0, 0], [10, 10, 10]]), 1.0)
+        cells = np.unique(grid.numbers(np.array([[2.5, 2.5, 2.5], [7.5, 7.5, 7.5]])))
+        light = RNG.random((2, 2, 5, 3)).astype(np.float32)
+        kept = KeptLight(grid, cells, light)
+        places = Array3f([2.4, 7.4, 5.0, -50.0, 900.0], [2.4, 7.4, 5.0, 2.0, 2.0], [2.4, 7.4, 5.0, 2.0, 2.0])
+        rows = kept.row(places, Array3f(0.5), Bool(True))
+        self.assertEqual(rows.numpy().tolist(), [1, 2, 0, 0, 0])
+        for series in range(2):
+            found = kept.light(rows, UInt32(series), 3, 5, rows > 0).numpy().T
+            np.testing.assert_array_equal(found[:2], light[:, series, 3])
+        self.assertFalse(KeptLight().any.numpy()[0])
+
+    def test_what_is_cast(self) -> None:
+        kept = KeptLight(targets=[Ball(np.array([0.0, 0, 0]), 10.0), Ball(np.array([100.0, 0, 0]), 5.0)])
+        origins = Array3f([-50.0, -50, -50, 100], [9.0, 11, 4, -50], [0.0, 0, 0, 0])
+        ways = Array3f([1.0, 1, 1, 0], [0.0, 0, 0, 1], [0.0, 0, 0, 0])
+        self.assertEqual(kept.is_cast(origins, ways).numpy().tolist(), [True, False, True, True])
+        self.assertFalse(KeptLight().is_cast(origins, ways).numpy().any())
+
+
+class BodyTests(TestCase):
+    def media(self, one: Scene) -> dict[Medium, int]:
+        return Renderer(one)._appearance.media
+
+    def test_only_what_is_behind_glass(self) -> None:
+        one = stage(balm())
+        body = body_of(one.instances, self.media(one))
+        assert body is not None
+        self.assertAlmostEqual(body.areas.sum() / (4 * np.pi * 20**2), 1, delta=0.01)
+        self.assertEqual(body.wander, 0.6)
+        (target,) = body.targets
+        self.assertAlmostEqual(target.radius, 26, delta=1.5 + 26 * (3**0.5 - 1) * 0)
+        soap = scene((surface("soap", sphere(20), surface_optics(BROWN)), FLOOR), (KEY,), 0.2)
+        self.assertIsNone(body_of(soap.instances, self.media(soap)))
+        self.assertFalse(exposed(soap, kept=True, samples=2)[1]._kept.any.numpy()[0])
+
+    def test_places_lie_evenly(self) -> None:
+        one = stage(balm())
+        body = body_of(one.instances, self.media(one))
+        assert body is not None
+        places = places_on(body, 4000, np.random.default_rng(1))
+        np.testing.assert_allclose(np.linalg.norm(places.points, axis=1), 20, atol=0.05)
+        outwards = np.einsum("nk,nk->n", places.points, places.normals) / 20
+        self.assertGreater(outwards.min(), 0.99)
+        share = (
+            places.points[:, 2] > 10
+        ).mean()  # a cap's share of a ball is that of its height (Archimedes)
+        self.assertAlmostEqual(share, 0.25, delta=0.02)
+        points, sizes = area_points(body, 0.5)
+        self.assertAlmostEqual(sizes.sum(), body.areas.sum(), delta=1e-6 * sizes.sum())
+        self.assertAlmostEqual(sizes[points[:, 2] > 10].sum() / sizes.sum(), 0.25, delta=0.003)
+        self.assertLess(sizes.max(), 0.5)
+
+    def test_many_are_cast_at_together(self) -> None:
+        """Few balls hold them all."""
+        own = [Ball(np.array([40.0 * i, 5.0 * (i % 2), 0.0]), 12.0 + i % 3) for i in range(9)]
+        few = keeping._few(list(own))
+        self.assertEqual(len(few), MOST_TARGETS)
+        for ball in own:
+            room = max(f.radius - np.linalg.norm(f.middle - ball.middle) for f in few)
+            self.assertGreaterEqual(room, ball.radius - 1e-9)
+
+
+class CastTests(TestCase):
+    def test_as_much_leaves_a_lamp_as_a_ball_sees_of_it(self) -> None:
+        """A small Lambertian source straight ahead sends π L A sin²α into a cone of half-angle α (every
+        textbook of radiometry); what two targets share is counted once."""
+        far = lamp((0, 0, 1000), target=(0, 0, 0), side=2, radiance=7)
+        ball = Ball(np.zeros(3), 200.0)
+        expected = np.pi * 7 * 4 * 0.2**2
+        for targets in ([ball], [ball, ball], [ball, Ball(np.zeros(3), 100.0)]):
+            rays = rays_from(far, targets, 4096, 3)
+            self.assertAlmostEqual(rays.flux.sum() / expected, 1, delta=0.01)
+            past = np.linalg.norm(np.cross(-rays.origins, rays.directions), axis=1)
+            self.assertLess(past.max(), 200.5)
+
+    def test_from_within(self) -> None:
+        """A lamp inside the ball shines all it has: π L A."""
+        inside = lamp((0, 0, 10), target=(0, 0, 100), side=20, radiance=3)
+        rays = rays_from(inside, [Ball(np.zeros(3), 100.0)], 8192, 1)
+        self.assertAlmostEqual(rays.flux.sum() / (np.pi * 3 * 400), 1, delta=0.02)
+
+    def test_what_falls_on_a_ball(self) -> None:
+        """Through a wall that bends nothing, a sphere takes up πr²·E of a small far lamp's light, and a white
+        matt one gives as much back: the light out of it, over all its area, is E πr²/π."""
+        air = Medium(index=1.0, absorption=(1e-9,) * 3)
+        far = lamp((0, 0, 2000), target=(0, 0, 0), side=20, radiance=50)
+        one = stage(balm(replace_index(BROWN), glass=air), lamps=(far,), surround=0.0)
+        renderer = Renderer(one)
+        body = body_of(one.instances, renderer._appearance.media)
+        assert body is not None
+        parts = (renderer._geometry, renderer._appearance, renderer._lighting, one.lamps, 0.0)
+        fallen = keeping.Stage(*parts).cast(body.targets, 100_000, 1)
+        irradiance = 50 * 400 / 2000**2
+        given = fallen.values.sum(axis=0) / 2  # two series, each of all light
+        np.testing.assert_allclose(given / (irradiance * 20**2), 1, atol=0.03)
+        self.assertGreater(fallen.points[:, 2].min(), -0.5, "on its lit side")
+
+
+def replace_index(material: Cloudy) -> Cloudy:
+    return material.model_copy(update={"refractive_index": 1.0, "gloss": 0.0})
+
+
+class PictureTests(TestCase):
+    def test_the_same_picture_with_less_noise(self) -> None:
+        """Against paths alone, in blocks of pixels; dark enough for these to end before they are cut off."""
+        one = stage(balm())
+        plain, _ = exposed(one, kept=False, samples=3000)
+        kept, _ = exposed(one, kept=True, samples=400)
+        blocks = [
+            f.mean_light().reshape(8, 4, 8, 4, 3).mean(axis=(1, 3))[2:6, 2:6].mean(axis=2)
+            for f in (plain, kept)
+        ]
+        ratio = blocks[1] / blocks[0]
+        self.assertAlmostEqual(float(ratio.mean()), 1, delta=0.015)
+        self.assertLess(float(np.abs(ratio - 1).max()), 0.08, ratio)
+        alike, _ = exposed(one, kept=False, samples=400)
+        self.assertLess(kept.noise() / alike.noise(), 0.5)
+
+    def test_in_even_light_white_stays_white(self) -> None:
+        """The white furnace: a body that takes nothing, in glass, in light of 1 from all around."""
+        white = Cloudy(colour="#ffffff", wander=4.0)
+        inner = surface_optics(white, front=GLASS)
+        inner = replace(inner, back=replace(inner.back, albedo=(1.0, 1.0, 1.0)))
+        meshes = (sphere(26, steps=64), sphere(20, steps=64))
+        ball = Instance("balm", meshes, (Surface("body", clear()), Surface("contents", inner)))
+        film, _ = exposed(Scene((ball,), (), 1.0), kept=True, samples=200)
+        self.assertAlmostEqual(float(film.mean_light()[12:20, 12:20].mean()), 1, delta=0.02)
+
+    def test_lamps_that_do_not_touch_it(self) -> None:
+        """Only what the floor sends on reaches it from them."""
+        light = []
+        for untouched in ((), ("key",)):
+            film, _ = exposed(stage(balm(untouched=untouched), surround=0.0), kept=True, samples=16)
+            light.append(film.light[0].reshape(3, 32, 32)[:, 13:19, 13:19].mean())
+        self.assertGreater(light[1], 0)
+        self.assertLess(light[1], 0.5 * light[0])
+
+    def test_several_bodies(self) -> None:
+        """One that is dark beside one that is light: each has its own."""
+        pale = Cloudy(colour="#f3e6cf", wander=0.6)
+        one = stage(balm(centre=-15.0), balm(pale, centre=45.0))
+        film, _ = exposed(one, kept=True, samples=64)
+        left = film.mean_light()[12:20, 4:10].mean()
+        renderer, other = Renderer(one), Film(32, 32)
+        renderer.keep_light(4)
+        camera = Camera(
+            projection="orthographic", orthographic_width=160, distance=500, height=0, aim_height=0
+        )
+        other.add(renderer.expose(camera, (32, 32), samples=64, seed=0))
+        light = other.mean_light().mean(axis=2)
+        self.assertGreater(light[14:18, 24:27].mean(), 1.5 * light[14:18, 12:15].mean())
+        self.assertGreater(left, 0.02)
+
+    def test_finals_keep_it_and_proofs_do_not(self) -> None:
+        jar = starting_pack("jar-50")
+        frame = frame_of(jar, photo_set=starting_set())
+        few = {"PATHS_IN_ALL": (2000, 2000), "CAST_IN_ALL": (4000, 4000)}
+        with patch.multiple("giftwrap.core.render.keeping", **few):
+            for quick in (False, True):
+                job = PictureJob.of(frame, 24, 30, quick=quick)
+                self.assertEqual(bool(scene_renderer(job)._kept.any.numpy()[0]), not quick)
