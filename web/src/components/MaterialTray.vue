@@ -140,10 +140,10 @@ onBeforeUnmount(() => window.removeEventListener('keydown', leave))
         </select>
         <label><input v-model="near" type="checkbox" data-test="near" /> near</label>
         <ColourInput v-if="near" label="Colour to be near" :value="colour" @change="(v) => (colour = v)" />
-        <label class="aside bring" title="Materials as a studio hands them on: JSON, or an archive with their pictures">
+        <label class="aside bring" title="Materials as a studio hands them on, or MaterialX: alone, or in an archive with their pictures">
           Bring …<input
             type="file"
-            accept=".json,.zip,application/json,application/zip"
+            accept=".json,.zip,.mtlx,application/json,application/zip"
             data-test="bring-materials"
             @change="brought"
           />

@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 import csv
+import hashlib
 import io
 import json
 import math
 from collections.abc import Mapping, Sequence
-from typing import Annotated, Any, TypeVar
+from pathlib import PurePosixPath
+from posixpath import relpath
+from typing import Annotated, Any, NamedTuple, TypeVar
 
 from pydantic import Field, TypeAdapter, ValidationError
 
@@ -15,16 +18,21 @@ from giftwrap.core.errors import PackError
 from giftwrap.core.formats.archives import BEGINS, pack_files, unpack_files
 from giftwrap.core.materials.colours import hex_of
 from giftwrap.core.materials.pictured import PARTS, picture_image
-from giftwrap.core.materials.surfaces import Part
+from giftwrap.core.materials.surfaces import Part, Taken
 from giftwrap.core.model.document import Document, Name
 from giftwrap.core.model.material import Clear, Cloudy, Metal, Opaque
 from giftwrap.core.model.palette import BrandColour
+from giftwrap.core.model.worked import Grain, Pictures
+from giftwrap.core.reading import PICTURE, read_apart
 
 MAX_BYTES = 4_000_000
 MOST = 1000
 """Materials or colours of one file."""
 INSIDE, FOLDER = "materials.json", "pictures"
 """In an archive: the materials, and where their pictures are."""
+MATERIALX = ".mtlx"
+AS_KEPT: dict[Part, Taken] = {"colour": "colours", "gloss": "gloss", "relief": "heights"}
+"""How pictures are meant that were handed on from here."""
 _KINDS = {"materials": "materials", "colours": "brand colours"}
 _HEADS = ("name", "hex", "l", "a", "b", "spot")
 
@@ -66,21 +74,89 @@ def write_materials(materials: Sequence[NamedMaterial], pictures: Mapping[str, b
     return pack_files({INSIDE: text, **drawn})
 
 
-def read_materials(data: bytes, name: str) -> tuple[list[NamedMaterial], dict[str, bytes]]:
-    """What `write_materials` wrote, and the PNG files of the pictures by what the materials call them.
+class Sent(NamedTuple):
+    """A picture that comes with materials: the file, what people call it, what it is of and how it is meant;
+    a relief is `steep` times as steep."""
+
+    data: bytes
+    name: str
+    part: Part
+    taken: Taken
+    steep: float = 1.0
+
+
+def read_materials(data: bytes, name: str) -> tuple[list[NamedMaterial], dict[str, Sent]]:
+    """What `write_materials` wrote, or the materials of a MaterialX document, alone or in an archive; and the
+    pictures that come with them, by what they call them.
 
     Raises PackError that says what is wrong, and where.
     """
     if not data.startswith(BEGINS):
+        if name.lower().endswith(MATERIALX) or data.lstrip()[:1] == b"<":
+            return _of_materialx(data, name, {})
         return _validated(_MATERIALS, _listed(data, name, "materials"), name), {}
     files = unpack_files(data, name, refusal=PackError, relief="hand on fewer materials at once")
-    if INSIDE not in files:
-        raise PackError(f"There is no {INSIDE} in {name}: it holds no materials.")
-    where = f"{INSIDE} in {name}"
-    materials = _validated(_MATERIALS, _listed(files[INSIDE], where, "materials"), where)
-    return materials, {
-        sha: png for sha in pictures_of(materials) if (png := files.get(f"{FOLDER}/{sha}.png"))
-    }
+    if INSIDE in files:
+        where = f"{INSIDE} in {name}"
+        materials = _validated(_MATERIALS, _listed(files[INSIDE], where, "materials"), where)
+        sent = {}
+        for sha, part in pictures_of(materials).items():
+            if png := files.get(f"{FOLDER}/{sha}.png"):
+                sent[sha] = Sent(png, f"The picture {sha[:8]}… in {name}", part, AS_KEPT[part])
+        return materials, sent
+    inside = [path for path in files if path.lower().endswith(MATERIALX)]
+    if not inside:
+        raise PackError(
+            f"There is neither {INSIDE} nor a file of MaterialX in {name}: it holds no materials."
+        )
+    found: list[NamedMaterial] = []
+    pictures: dict[str, Sent] = {}
+    for path in inside:
+        own, sent = _of_materialx(files[path], f"{path} in {name}", _beside(path, files))
+        found += own
+        pictures |= sent
+    return found, pictures
+
+
+def _beside(path: str, files: Mapping[str, bytes]) -> dict[str, bytes]:
+    """Files by how a document at a path names them: from where it is; and by their last names."""
+    folder = PurePosixPath(path).parent
+    named = {PurePosixPath(other).name: data for other, data in files.items()}
+    return named | {relpath(other, folder): data for other, data in files.items()}
+
+
+def _of_materialx(
+    data: bytes, name: str, files: Mapping[str, bytes]
+) -> tuple[list[NamedMaterial], dict[str, Sent]]:
+    head, _ = read_apart(
+        "giftwrap.core.materials.materialx:materialx_surfaces",
+        data,
+        name,
+        limits=PICTURE,
+        refusal=PackError,
+        filename=name,
+    )
+    found, pictures = [], {}
+    for one in head:
+        called: dict[Part, str] = {}
+        for part, shown in one["pictures"].items():
+            file = files.get(shown["file"]) or files.get(PurePosixPath(shown["file"]).name)
+            if file is None:
+                raise PackError(
+                    f"{name} names a picture, {shown['file']}, that does not come with it: put both into one "
+                    "ZIP archive."
+                )
+            told = json.dumps([part, shown["taken"], one["steep"]]).encode()
+            called[part] = hashlib.sha256(told + file).hexdigest()
+            pictures[called[part]] = Sent(file, shown["file"], part, shown["taken"], one["steep"])
+        material = dict(one["material"])
+        if called:
+            pattern = Pictures(**called)
+            grain = Grain(pattern=pattern, scale=one["width"], lies="over", brushed=one["brushed"])
+            material["grain"] = grain.model_dump(mode="json")
+        words = "MaterialX" + (f", without {', '.join(one['left_out'])}" if one["left_out"] else "")
+        found.append({"name": one["name"], "words": words[:200], "material": material})
+    return _validated(_MATERIALS, found, name), pictures
 
 
 def _png(data: bytes, part: Part) -> bytes:

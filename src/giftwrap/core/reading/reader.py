@@ -36,6 +36,7 @@ EVERYTHING = (
     "giftwrap.core.form.tracing",
     "giftwrap.core.received.reading",
     "giftwrap.core.materials.surfaces",
+    "giftwrap.core.materials.materialx",
 )
 SOURCE = Path(__file__).resolve().parents[3]
 

@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from typing import Any
 
+from giftwrap.core.materials.others import SEEN_THROUGH, frost_of, hex_of, look_of
 from giftwrap.core.model.material import Clear, Material
 from giftwrap.core.received.found import FoundMaterial
-from giftwrap.core.received.looks import SEEN_THROUGH, frost_of, hex_of, look_of, usable_picture
+from giftwrap.core.received.looks import usable_picture
 
 MM_PER_METRE = 1000.0
 THICK = 10.0

@@ -15,6 +15,7 @@ import trimesh
 
 from giftwrap.core.errors import ModelError
 from giftwrap.core.grade.display import decode_srgb
+from giftwrap.core.materials.others import SEEN_THROUGH, hex_of, look_of
 from giftwrap.core.model.material import Clear, Material
 from giftwrap.core.model.received import Up
 from giftwrap.core.received.bundle import Bundle
@@ -27,7 +28,7 @@ from giftwrap.core.received.found import (
     refuse_too_many,
 )
 from giftwrap.core.received.gltf import read_gltf
-from giftwrap.core.received.looks import SEEN_THROUGH, hex_of, look_of, usable_picture
+from giftwrap.core.received.looks import usable_picture
 
 _UP: dict[str, Up] = {"obj": "+y", "ply": "+z", "stl": "+z", "3mf": "+z", "step": "+z"}
 _UNITS = {

@@ -16,7 +16,6 @@ from giftwrap.core.errors import PackError
 from giftwrap.core.materials.exchange import NamedMaterial, pictures_of, read_materials, write_materials
 from giftwrap.core.materials.library import Known
 from giftwrap.core.materials.pictured import read_picture
-from giftwrap.core.materials.surfaces import Part, Taken
 from giftwrap.core.model.document import told_apart
 from giftwrap.core.model.panel import pictures_in
 from giftwrap.core.model.worked import Pictures
@@ -26,7 +25,6 @@ from giftwrap.studio.library.models import OwnMaterial
 log = logging.getLogger(__name__)
 
 FAMILY = "Our own"
-AS_KEPT: dict[Part, Taken] = {"colour": "colours", "gloss": "gloss", "relief": "heights"}
 MOST = 2000
 """Materials of a studio."""
 _NAMED: TypeAdapter[NamedMaterial] = TypeAdapter(NamedMaterial)
@@ -44,7 +42,8 @@ def own_material(row: OwnMaterial) -> Known | None:
     except ValidationError:
         log.exception("The studio's material “%s” cannot be read.", row.name)
         return None
-    return Known(f"own-{row.pk}", row.name, FAMILY, row.words, "saved here", named.material, own=True)
+    source = f"saved here: {row.words}" if row.words else "saved here"
+    return Known(f"own-{row.pk}", row.name, FAMILY, row.words, source, named.material, own=True)
 
 
 def keep(materials: Sequence[NamedMaterial]) -> list[int]:
@@ -83,13 +82,11 @@ def bring(data: bytes, name: str) -> list[int]:
     Raises PackError or ArtworkError that says what is wrong, and where.
     """
     materials, pictures = read_materials(data, name)
-    here: dict[str, str] = {}
+    here: dict[str, tuple[str, float]] = {}
     for sha, part in pictures_of(materials).items():
-        if sha in pictures:
-            _, kept = read_picture(
-                pictures[sha], f"The picture {sha[:8]}… in {name}", part=part, taken=AS_KEPT[part]
-            )
-            here[sha] = store(kept)
+        if sent := pictures.get(sha):
+            facts, kept = read_picture(sent.data, sent.name, part=sent.part, taken=sent.taken)
+            here[sha] = store(kept), facts.depth * abs(sent.steep)
         elif not file_path(sha).exists():
             raise PackError(
                 f"{name} names a picture of {part}, {sha[:8]}…, that does not come with it: hand it on again "
@@ -98,13 +95,22 @@ def bring(data: bytes, name: str) -> list[int]:
     return keep([_renamed(one, here) for one in materials])
 
 
-def _renamed(one: NamedMaterial, names: Mapping[str, str]) -> NamedMaterial:
-    """A material that calls its pictures as they are called here."""
+def _renamed(one: NamedMaterial, here: Mapping[str, tuple[str, float]]) -> NamedMaterial:
+    """A material that calls its pictures as they are called here, and is as deep as they say who do.
+
+    here : what each is called, and how deep it is as a share of its width; 0 where it does not say
+    """
     grain, shown = one.material.grain, one.material.pictures
     if grain is None or shown is None:
         return one
-    pictures = Pictures(**{part: sha and names.get(sha, sha) for part, sha in shown})
-    worked = grain.model_copy(update={"pattern": pictures})
+    found = {part: here.get(sha, (sha, 0.0)) for part, sha in shown if sha}
+    deepest = max((depth for _, depth in found.values()), default=0.0)
+    worked = grain.model_copy(
+        update={
+            "pattern": Pictures(**{part: name for part, (name, _) in found.items()}),
+            "depth": min(deepest * grain.scale, 20.0) if deepest > 0 else grain.depth,
+        }
+    )
     return one.model_copy(update={"material": one.material.model_copy(update={"grain": worked})})
 
 

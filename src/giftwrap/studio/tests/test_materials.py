@@ -140,6 +140,7 @@ class OwnTests(StudioTestCase):
         OwnMaterial.objects.all().delete()
         (one,) = self.sent("/api/own-materials-file", response.content, "ours.zip").json()
         self.assertEqual(one["material"]["grain"]["pattern"], names)
+        self.assertEqual(one["material"]["grain"]["depth"], 0.5)
         self.assertTrue(all(file_path(sha).exists() for sha in names.values()))
 
     def test_pictures_that_do_not_come_along(self) -> None:
@@ -153,7 +154,7 @@ class OwnTests(StudioTestCase):
         self.assertIn("names a picture of gloss", only_text.json()["message"])
         del archive["materials.json"]
         without = self.sent("/api/own-materials-file", pack_files(archive), "ours.zip")
-        self.assertIn("There is no materials.json in ours.zip", without.json()["message"])
+        self.assertIn("There is neither materials.json nor", without.json()["message"])
         left = self.client.get("/api/own-materials-file").content
         self.assertEqual(len(unpack_files(left, "a", refusal=PackError, relief="")), 3)
         lost = {"kind": "opaque", "grain": {"pattern": {"gloss": names["gloss"]}}}
@@ -163,6 +164,30 @@ class OwnTests(StudioTestCase):
         self.assertIn("the gloss of a material is not in the library", refused.json()["message"])
         broken = self.sent("/api/own-materials-file", b"PK\x03\x04 broken", "ours.zip")
         self.assertIn("no sound archive", broken.json()["message"])
+
+    def test_materialx_with_its_relief(self) -> None:
+        """A ramp of directions, half as steep as they say, over 30 mm: so many mm from lowest to highest."""
+        turn = np.arange(64) * 2 * np.pi / 64
+        slope = 0.4 * np.cos(turn)  # mm a mm, so that heights run over 2 · 0.4 / 2π of the width
+        facing = np.stack([-slope, 0 * slope, 1 + 0 * slope], axis=1) / np.hypot(slope, 1)[:, None]
+        codes = np.tile(np.round(127.5 * (facing + 1)).astype(np.uint8)[None], (32, 1, 1))
+        stream = io.BytesIO()
+        Image.fromarray(codes).save(stream, "PNG")
+        text = """<materialx version="1.38">
+        <tiledimage name="n" type="vector3"><input name="file" type="filename" value="waves.png"/>
+          <input name="realworldimagesize" type="vector2" value="30, 15" unit="millimeter"/></tiledimage>
+        <normalmap name="m" type="vector3"><input name="in" type="vector3" nodename="n"/>
+          <input name="scale" type="float" value="0.5"/></normalmap>
+        <standard_surface name="S" type="surfaceshader"><input name="normal" type="vector3" nodename="m"/>
+        </standard_surface><surfacematerial name="Waves" type="material">
+        <input name="surfaceshader" type="surfaceshader" nodename="S"/></surfacematerial></materialx>"""
+        archive = pack_files({"waves.mtlx": text.encode(), "waves.png": stream.getvalue()})
+        (one,) = self.sent("/api/own-materials-file", archive, "waves.zip").json()
+        self.assertEqual((one["name"], one["source"]), ("Waves", "saved here: MaterialX"))
+        grain = one["material"]["grain"]
+        self.assertEqual((grain["scale"], grain["lies"]), (30.0, "over"))
+        self.assertAlmostEqual(grain["depth"], 0.5 * 30 * 2 * 0.4 / (2 * np.pi), delta=0.1)
+        self.assertTrue(file_path(grain["pattern"]["relief"]).exists())
 
     def test_its_pictures_are_swept_only_when_nothing_names_them(self) -> None:
         names = self.pictured()

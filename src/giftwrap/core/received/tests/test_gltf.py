@@ -13,11 +13,12 @@ import numpy as np
 from PIL import Image
 
 from giftwrap.core.errors import ModelError
+from giftwrap.core.materials.others import frost_of, gloss_of, hex_of, look_of
 from giftwrap.core.model import Clear, Metal, Opaque
 from giftwrap.core.received.bundle import Bundle
 from giftwrap.core.received.found import FoundModel
 from giftwrap.core.received.gltf import read_gltf
-from giftwrap.core.received.looks import frost_of, gloss_of, hex_of, look_of, usable_picture
+from giftwrap.core.received.looks import usable_picture
 
 SQUARE = np.array([[0, 0, 0], [2, 0, 0], [0, 2, 0], [2, 2, 0]], dtype="<f4")
 
