@@ -7,6 +7,7 @@ import { nameOf, useMaterialLibrary } from '@/composables/materialLibrary'
 import { usePalette } from '@/composables/palette'
 import { slugOf } from '@/composables/slug'
 import ColourInput from './ColourInput.vue'
+import MaterialChip from './MaterialChip.vue'
 import MaterialTray from './MaterialTray.vue'
 import QuantityInput from './QuantityInput.vue'
 import SeenMatch from './SeenMatch.vue'
@@ -101,7 +102,7 @@ async function keep(): Promise<void> {
     title="Choose a material by its picture"
     @click="choosing = !choosing"
   >
-    <img v-if="known" :src="`/api/material-library/${known.key}.webp`" alt="" width="32" height="24" />
+    <MaterialChip v-if="known" :one="known" :width="32" :height="24" />
     {{ known?.name ?? 'its own mix' }} ▾</button
   >,
   <MaterialTray

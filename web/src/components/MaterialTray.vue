@@ -6,6 +6,7 @@ import { answer, api, type Known, type Material, wordsFor } from '@/api/client'
 import { carryMaterial, inHand } from '@/composables/materialInHand'
 import { useMaterialLibrary } from '@/composables/materialLibrary'
 import ColourInput from './ColourInput.vue'
+import MaterialChip from './MaterialChip.vue'
 
 /** Materials to choose from by their pictures; `kinds` are those that something can be made of. */
 const props = defineProps<{ kinds: Material['kind'][]; label: string; chosen: string | null; colour: string }>()
@@ -85,14 +86,6 @@ function brought(event: Event): void {
   input.value = ''
 }
 const picture = (one: Known) => `/api/material-library/${one.key}.webp`
-/** A picture of a material that has just been saved is there in a moment. */
-function lookAgain(event: Event): void {
-  const image = event.target as HTMLImageElement
-  const tries = Number(image.dataset.tries ?? 0) + 1
-  image.dataset.tries = String(tries)
-  if (tries > 60) return
-  setTimeout(() => (image.src = `${image.src.split('?')[0]}?${tries}`), 2000)
-}
 let justCarried = false
 function carry(event: PointerEvent, one: Known): void {
   const what = { material: one.material as Material, name: one.name, picture: picture(one) }
@@ -140,7 +133,10 @@ onBeforeUnmount(() => window.removeEventListener('keydown', leave))
         </select>
         <label><input v-model="near" type="checkbox" data-test="near" /> near</label>
         <ColourInput v-if="near" label="Colour to be near" :value="colour" @change="(v) => (colour = v)" />
-        <label class="aside bring" title="Materials as a studio hands them on, or MaterialX: alone, or in an archive with their pictures">
+        <label
+          class="aside bring"
+          title="Materials as a studio hands them on, or MaterialX: alone, or in an archive with their pictures"
+        >
           Bring …<input
             type="file"
             accept=".json,.zip,.mtlx,application/json,application/zip"
@@ -168,16 +164,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', leave))
                 @pointerdown="carry($event, one)"
                 @click="choose(one)"
               >
-                <img
-                  :src="picture(one)"
-                  alt=""
-                  width="84"
-                  height="63"
-                  loading="lazy"
-                  draggable="false"
-                  :style="{ background: 'colour' in one.material ? one.material.colour : undefined }"
-                  @error="lookAgain"
-                />
+                <MaterialChip :one="one" :width="84" :height="63" />
                 {{ one.name }}
               </button>
               <button

@@ -152,7 +152,10 @@ def _of_materialx(
         material = dict(one["material"])
         if called:
             pattern = Pictures(**called)
-            grain = Grain(pattern=pattern, scale=one["width"], lies="over", brushed=one["brushed"])
+            share = 1.0 if pattern.colour else 0.0
+            grain = Grain(
+                pattern=pattern, scale=one["width"], lies="over", share=share, brushed=one["brushed"]
+            )
             material["grain"] = grain.model_dump(mode="json")
         words = "MaterialX" + (f", without {', '.join(one['left_out'])}" if one["left_out"] else "")
         found.append({"name": one["name"], "words": words[:200], "material": material})

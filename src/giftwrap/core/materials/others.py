@@ -27,7 +27,7 @@ def gloss_of(roughness: float) -> float:
     """The gloss (0 to 1) of a surface of which others give the roughness: alpha is its square, by
     Burley (2012), as glTF has it."""
     alpha = float(np.clip(roughness**2, SMOOTHEST, ROUGHEST))
-    return float(round(np.log(alpha / ROUGHEST) / np.log(SMOOTHEST / ROUGHEST), 3))
+    return float(round(np.log(alpha / ROUGHEST) / np.log(SMOOTHEST / ROUGHEST), 3)) + 0.0  # never −0
 
 
 def frost_of(roughness: float) -> float:

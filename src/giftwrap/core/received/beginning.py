@@ -33,8 +33,7 @@ ALIKE = 0.02
 
 @dataclass(frozen=True)
 class KeptSurface:
-    """Pictures of a material's gloss and relief, as they are kept; `depth` of the relief as a share of their
-    width."""
+    """Pictures of a material, as they are kept; `depth` of the relief as a share of their width."""
 
     pictures: Pictures
     depth: float = 0.0
@@ -62,7 +61,7 @@ def begin(
     model : SHA-256 of what is kept of it
     pictures : by material, SHA-256 of its picture and its width over its height
     palette : names that are taken there, and what they stand for
-    surfaces : by material, its pictures of gloss and relief
+    surfaces : by material, its pictures of gloss and relief, and of colour where that repeats
     """
     entries: dict[str, Material] = {}
     looks = [
@@ -118,7 +117,11 @@ def _surfaced(look: Material, surface: KeptSurface | None, width: float | None) 
     if surface is None or width is None:
         return look
     grain = Grain(
-        pattern=surface.pictures, scale=width, lies="unwrapped", depth=min(surface.depth * width, 20.0)
+        pattern=surface.pictures,
+        scale=width,
+        lies="unwrapped",
+        share=1.0 if surface.pictures.colour else 0.0,
+        depth=min(surface.depth * width, 20.0),
     )
     return look.model_copy(update={"grain": grain})
 
@@ -135,7 +138,7 @@ def _entry(name: str, look: Material, palette: Mapping[str, Material], entries: 
 
 def _sheet(mesh: MeshFacts, picture: tuple[str, float] | None, unit_mm: float) -> dict[str, Any]:
     """The sheet that a part's picture lies on, mm, as broad for its height as that, and the picture on it."""
-    if mesh.sheet is None or picture is None:
+    if mesh.sheet is None or mesh.repeats or picture is None:
         return {}
     sha256, aspect = picture
     area = mesh.sheet[0] * mesh.sheet[1] * unit_mm**2

@@ -66,11 +66,13 @@ class MeshFacts:
     """One of the file's meshes: what it is called there and its material's number.
 
     sheet : how long the coordinates of its picture are from 0 to 1 on it, across and up, in the file's unit
+    repeats : they go beyond that
     """
 
     name: str
     material: int | None = None
     sheet: tuple[float, float] | None = None
+    repeats: bool = False
 
 
 @dataclass(frozen=True, eq=False)

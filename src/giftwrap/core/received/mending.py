@@ -91,10 +91,12 @@ def mended(found: FoundModel) -> tuple[KeptModel, Mended]:
     bodies: list[BodyFacts] = []
     meshes = []
     for mesh in found.meshes:
-        pieces = _pieces(_in_one_tile(mesh, painted, counts), size, counts)
+        tiled, repeats = _from_the_first_tile(mesh, painted)
+        pieces = _pieces(tiled, size, counts)
         if not pieces:
             continue
-        meshes.append(MeshFacts(mesh.name, mesh.material, _sheet_of(pieces)))
+        counts.repeating += repeats
+        meshes.append(MeshFacts(mesh.name, mesh.material, _sheet_of(pieces), repeats))
         for piece in pieces:
             whole.append(piece.facets)
             bodies.append(_facts(piece, len(meshes) - 1))
@@ -112,17 +114,16 @@ def mended(found: FoundModel) -> tuple[KeptModel, Mended]:
     return KeptModel(tuple(meshes), tuple(bodies), tuple(whole), _reduced(whole)), counts
 
 
-def _in_one_tile(mesh: FoundMesh, painted: Container[int | None], counts: Mended) -> FoundMesh:
-    """A mesh with coordinates from 0 to 1 for its picture, or without where there is none, or it repeats."""
+def _from_the_first_tile(mesh: FoundMesh, painted: Container[int | None]) -> tuple[FoundMesh, bool]:
+    """A mesh with coordinates from 0 on for its picture, if it has one; and whether that repeats."""
     if mesh.uvs is None or mesh.material not in painted:
-        return replace(mesh, uvs=None)
+        return replace(mesh, uvs=None), False
     uvs = mesh.uvs[np.unique(mesh.faces)]
     low, high = uvs.min(axis=0), uvs.max(axis=0)
     tile = np.floor(low + OVER)
     if (high - tile > 1 + OVER).any():
-        counts.repeating += 1
-        return replace(mesh, uvs=None)
-    return replace(mesh, uvs=np.clip(mesh.uvs - tile, 0.0, 1.0))
+        return replace(mesh, uvs=mesh.uvs - tile), True
+    return replace(mesh, uvs=np.clip(mesh.uvs - tile, 0.0, 1.0)), False
 
 
 def _sheet_of(pieces: Sequence[_Piece]) -> tuple[float, float] | None:

@@ -83,8 +83,8 @@ def report_of(
         said.append(f"{_number(counts.kept_whole, 'part')} in very many pieces stayed together.")
     if counts.repeating:
         said.append(
-            f"{_number(counts.repeating, 'part')} has a picture that repeats, which labels do not: it "
-            "has its colour."
+            f"{_number(counts.repeating, 'part')} {'has' if counts.repeating == 1 else 'have'} pictures that "
+            "repeat: they are on what it is made of, and no label."
         )
     drawn = sum(len(facets.faces) for facets in model.few)
     if drawn < triangles:

@@ -35,8 +35,8 @@ STAGES = (0.02, 0.06, 0.25, 1.0)
 """Share of the last stage's paths that each follows."""
 PATHS, PATHS_IN_ALL = 130.0, (50_000, 4_000_000)
 CAST, CAST_IN_ALL = 250.0, (200_000, 8_000_000)
-"""Paths of the last stage, and rays from lamps, for each mm², and how few and how many of them in all: so that
-places of 1.6 mm are uncertain by about one and a half per cent."""
+"""Paths of the last stage, and rays from lamps, for each mm², and how few and how many of them in all: places
+of 1.6 mm are uncertain by about one and a half per cent then."""
 LEAST_PLACES = 256
 PER_CELL = 24
 """Places that a cube should have, about."""

@@ -77,10 +77,17 @@ def read_in(
     source, name = _together(file)
     read = read_model(source, name, chord=chord)
     notes: list[str] = []
-    pictures = [_picture(job, material, notes) for material in read.materials]
     palette = services.palette_of(job).read()
     assert isinstance(palette, core.Palette)
-    surfaces = [_surface(material, notes) for material in read.materials]
+    repeating = {mesh.material for mesh in read.meshes if mesh.repeats}
+    pictures = [
+        None if number in repeating else _picture(job, material, notes)
+        for number, material in enumerate(read.materials)
+    ]
+    surfaces = [
+        _surface(material, notes, repeats=number in repeating)
+        for number, material in enumerate(read.materials)
+    ]
     begun = begin(read, store(read.data), name, pictures, palette.entries, surfaces=surfaces)
     received = begun.received.model_copy(update={"notes": [*begun.received.notes, *notes][:60]})
     return {"received": received, "entries": dict(begun.entries)}
@@ -142,11 +149,13 @@ def _picture(job: Job, material: ReadMaterial, notes: list[str]) -> tuple[str, f
     return row.sha256, row.aspect
 
 
-def _surface(material: ReadMaterial, notes: list[str]) -> KeptSurface | None:
-    """A material's pictures of gloss and relief, kept; what cannot be used is said."""
+def _surface(material: ReadMaterial, notes: list[str], *, repeats: bool) -> KeptSurface | None:
+    """A material's pictures of gloss and relief, and of colour where that repeats, kept; what cannot be used
+    is said."""
     names: dict[str, str] = {}
     depth = 0.0
     wanted: list[tuple[bytes | None, Part, Taken]] = [
+        (material.picture if repeats else None, "colour", "colours"),
         (material.rough, "gloss", "roughness in green"),
         (material.facing, "relief", "normals up"),
     ]

@@ -65,6 +65,18 @@ class ReadingTests(ReceivedTestCase):
         for part in ("gloss", "relief"):
             self.assertIsNotNone(read_file(grain["pattern"][part]))
         self.assertIsNone(grain["pattern"]["colour"])
+        self.assertEqual([a.filename for a in Artwork.objects.filter(job=self.job)], ["paper.png"])
+
+    def test_a_picture_that_repeats_is_of_its_material(self) -> None:
+        sheet = label_sheet()
+        sheet.visual.uv = 4 * sheet.visual.uv
+        status, answer = self.read(("sheet.glb", exported(trimesh.Scene({"Sheet": sheet}), "glb")))
+        self.assertEqual(status, 200, answer)
+        grain = answer["entries"]["paper"]["grain"]
+        self.assertEqual((grain["lies"], grain["share"]), ("unwrapped", 1.0))
+        self.assertIsNotNone(read_file(grain["pattern"]["colour"]))
+        self.assertFalse(Artwork.objects.filter(job=self.job).exists())
+        self.assertIn("they are on what it is made of", " ".join(answer["received"]["notes"]))
 
     def test_several_files_are_one_model(self) -> None:
         obj = b"mtllib a.mtl\no Cube\nv 0 0 0\nv 30 0 0\nv 0 30 0\nv 0 0 30\nusemtl red\n"

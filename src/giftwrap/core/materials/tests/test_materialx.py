@@ -187,7 +187,7 @@ class PictureTests(TestCase):
         self.assertEqual((found.name, found.words), ("Old oak", "MaterialX"))
         grain = found.material.grain
         self.assertAlmostEqual(grain.scale, 60.0)
-        self.assertEqual(found.material.colour, "#ffffff")
+        self.assertEqual((found.material.colour, grain.share), ("#ffffff", 1.0))
         taken = {part: pictures[sha].taken for part, sha in grain.pattern}
         self.assertEqual(taken, {"colour": "colours", "gloss": "roughness in green", "relief": "normals up"})
         self.assertEqual(pictures[grain.pattern.relief].steep, 0.5)

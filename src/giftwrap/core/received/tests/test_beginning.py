@@ -54,6 +54,13 @@ class BeginTests(TestCase):
         assert grain is not None
         self.assertEqual((grain.lies, grain.scale, grain.pattern), ("unwrapped", 80.0, surface.pictures))
         self.assertAlmostEqual(grain.depth, 1.6)
+        repeated = KeptSurface(Pictures(colour="e" * 64))
+        tiled = replace(wide, meshes=(replace(wide.meshes[0], repeats=True),))
+        begun_ = begin(tiled, MODEL, "lid.glb", [("e" * 64, 1.0)], {}, surfaces=[repeated])
+        (made,) = begun_.entries.values()
+        assert made.grain is not None
+        self.assertEqual((made.grain.share, made.grain.scale), (1.0, 80.0))
+        self.assertEqual(begun_.received.parts[0].prints, [], "it is no label")
         (bare,) = begin(read, MODEL, "lid.glb", [None], {}, surfaces=[surface]).entries.values()
         self.assertIsNone(bare.grain)
 

@@ -43,19 +43,20 @@ class MendedTests(TestCase):
             np.testing.assert_allclose(facets.normals, facets.positions / 10, atol=1e-6)
             self.assertGreater(volume_of(facets.positions, facets.faces), 0)
 
-    def test_pictures_that_repeat_are_their_colour(self) -> None:
+    def test_coordinates_of_pictures_begin_in_the_first_tile(self) -> None:
+        """Those that go beyond it repeat."""
         sheet = label_sheet()
         uvs = np.asarray(sheet.visual.uv)
-        for change, kept in ((0.0, True), (3.0, True), (None, False)):
-            moved = uvs * 2.5 if change is None else uvs + change
+        for times, change in ((1.0, 0.0), (1.0, 3.0), (2.5, 0.0), (2.5, -2.0)):
+            moved = uvs * times + change
             model, counts = mended(FoundModel((mesh(sheet, uvs=moved, material=0),), PAINTED))
-            with self.subTest(change):
-                self.assertEqual(model.whole[0].uvs is not None, kept)
-                self.assertEqual(counts.repeating, 0 if kept else 1)
-                if kept:
-                    np.testing.assert_allclose(
-                        np.sort(model.whole[0].uvs, axis=0), np.sort(uvs, axis=0), atol=1e-6
-                    )
+            with self.subTest(times=times, change=change):
+                found = model.whole[0].uvs
+                assert found is not None
+                np.testing.assert_allclose(np.sort(found, axis=0), np.sort(uvs * times, axis=0), atol=1e-6)
+                self.assertEqual((model.meshes[0].repeats, counts.repeating), (times > 1, int(times > 1)))
+                assert model.meshes[0].sheet is not None
+                self.assertAlmostEqual(model.meshes[0].sheet[1], 65 / times, delta=0.1)
 
     def test_coordinates_without_a_picture_are_dropped(self) -> None:
         sheet = label_sheet()
@@ -109,7 +110,7 @@ class ReportTests(TestCase):
             "without area",
         ):
             self.assertIn(words, text)
-        for words in ("twisted band", "open along 2 rings", "stayed together", "a picture that repeats"):
+        for words in ("twisted band", "open along 2 rings", "stayed together", "pictures that repeat"):
             self.assertIn(words, text)
         self.assertTrue(all(note.endswith(".") for note in said))
 
