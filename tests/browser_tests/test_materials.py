@@ -16,6 +16,13 @@ from browser_tests.studio import BrowserTestCase
 
 TARGET = "#4d7f63"
 OWN = "Orchard lid"
+LEAF = b"""<?xml version="1.0"?><materialx version="1.39">
+<standard_surface name="S" type="surfaceshader">
+  <input name="base_color" type="color3" value="0.30196, 0.49804, 0.38824" colorspace="srgb_texture"/>
+</standard_surface>
+<surfacematerial name="Leaf_green" type="material">
+  <input name="surfaceshader" type="surfaceshader" nodename="S"/>
+</surfacematerial></materialx>"""
 
 
 class MaterialTests(BrowserTestCase):
@@ -236,6 +243,7 @@ class MaterialTests(BrowserTestCase):
         self.css(f"[aria-label='Take {OWN} away']").click()
         self.wait(lambda: not self.browser.find_elements(By.CSS_SELECTOR, found), "none of that name")
         self.assertEqual(self.form()["body"]["material"], made)
+        self.brought_from_elsewhere(found)
         self.marked("close-tray").click()
         self.opened("more-body-colour").click()
         self.marked("studio-Damson").click()
@@ -243,6 +251,20 @@ class MaterialTests(BrowserTestCase):
         self.marked("close-colours").click()
         self.open(f"/jobs/{first}/form")
         self.assertEqual(self.form()["body"]["material"], made)
+
+    def brought_from_elsewhere(self, found: str) -> None:
+        """A document of MaterialX; one that is none is refused in words."""
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "leaf.mtlx"
+            path.write_bytes(LEAF[:40])
+            self.marked("bring-materials").send_keys(str(path))
+            self.wait(lambda: "is no MaterialX" in self.marked("material-tray").text, "the refusal")
+            path.write_bytes(LEAF)
+            self.marked("bring-materials").send_keys(str(path))
+            self.marked("find-material").send_keys(Keys.CONTROL, "a", Keys.DELETE)
+            self.wait(lambda: self.browser.find_elements(By.CSS_SELECTOR, found), "what was brought")
+        self.steady(self.css(found).get_attribute("data-test") or "").click()
+        self.wait(lambda: self.form()["body"]["material"]["colour"] == "#4d7f63", "its colour")
 
     def within(self, mark: str, words: str) -> WebElement:
         """A button of the sentence that something stands in."""
