@@ -64,6 +64,18 @@ class PrintingTests(BrowserTestCase):
         self.assertEqual(placed["areas"], {"Foil": f"ink:{FOIL}", "Emboss": "shape"})
         self.assertTrue(placed["printed"])
 
+    def chosen_by_picture(self) -> None:
+        """A stock out of the library, which knows it again."""
+        self.marked("choose-stock").click()
+        self.marked("find-material").send_keys("laid")
+        self.wait(lambda: self.marked("material-laid-paper").is_displayed(), "laid paper")
+        self.steady("material-laid-paper").click()
+        self.wait(lambda: "Laid paper" in self.marked("choose-stock").text, "what it is printed on")
+        self.marked("close-tray").click()
+        self.saved()
+        stock = self.panel()["stock"]
+        self.assertEqual((stock["kind"], stock["grain"]["pattern"]), ("opaque", "laid"))
+
     def on_film(self) -> None:
         """Another stock and another run keep what is placed."""
         self.choose("start-run", "No-label look")
@@ -72,6 +84,7 @@ class PrintingTests(BrowserTestCase):
         self.assertEqual((panel["stock"]["kind"], panel["stock_thickness"]), ("clear", 0.06))
         self.assertEqual(panel["placements"][0]["areas"], {})
         self.choose("stock", "Paper")
+        self.chosen_by_picture()
         self.marked("add-foil").click()
         self.marked("take-3").click()
         self.saved()

@@ -7,8 +7,7 @@ import { nameOf, useMaterialLibrary } from '@/composables/materialLibrary'
 import { usePalette } from '@/composables/palette'
 import { slugOf } from '@/composables/slug'
 import ColourInput from './ColourInput.vue'
-import MaterialChip from './MaterialChip.vue'
-import MaterialTray from './MaterialTray.vue'
+import MaterialChoice from './MaterialChoice.vue'
 import QuantityInput from './QuantityInput.vue'
 import SeenMatch from './SeenMatch.vue'
 import ShareInput from './ShareInput.vue'
@@ -36,7 +35,6 @@ const jobs = usePalette()
 const palette = props.plain ? null : jobs
 const { all, keepOwn } = useMaterialLibrary()
 const slug = computed(() => slugOf(props.label))
-const choosing = ref(false)
 /** What it is being named for. */
 const naming = ref<'palette' | 'studio' | null>(null)
 const problem = ref('')
@@ -94,26 +92,7 @@ async function keep(): Promise<void> {
 
 <template>
   <template v-if="entry !== null">“{{ entry }}” of the palette, </template>
-  <button
-    type="button"
-    class="by-picture"
-    :aria-expanded="choosing"
-    :data-test="`choose-${slug}`"
-    title="Choose a material by its picture"
-    @click="choosing = !choosing"
-  >
-    <MaterialChip v-if="known" :one="known" :width="32" :height="24" />
-    {{ known?.name ?? 'its own mix' }} ▾</button
-  >,
-  <MaterialTray
-    v-if="choosing"
-    :kinds="kinds"
-    :label="label"
-    :chosen="known?.key ?? null"
-    :colour="shown && 'colour' in shown ? shown.colour! : '#ffffff'"
-    @choose="change"
-    @close="choosing = false"
-  />
+  <MaterialChoice :material="shown" :kinds="kinds" :label="label" @choose="change" />,
   <select
     class="kind"
     :value="shown?.kind ?? ''"
@@ -303,23 +282,6 @@ async function keep(): Promise<void> {
 </template>
 
 <style scoped>
-.by-picture {
-  display: inline-flex;
-  gap: 5px;
-  align-items: center;
-  border: 0;
-  border-bottom: 1.5px solid var(--kraft);
-  background: #fffdf8;
-  padding: 0 4px 0 0;
-  font: inherit;
-  font-size: 13px;
-  line-height: 24px;
-  color: var(--ink);
-  cursor: pointer;
-}
-.by-picture img {
-  object-fit: cover;
-}
 .linked {
   display: block;
   line-height: 1.4;

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 
 import type { Pack, Received } from '@/api/client'
-import { materialOf, renamePart, setMaterial, toldApart } from './materials'
+import { kindsOf, materialOf, printOn, renamePart, setMaterial, toldApart } from './materials'
 
 const clay = { kind: 'opaque', colour: '#884422', gloss: 0.1, density: 2 } as const
 const model = (...names: string[]) =>
@@ -43,5 +43,26 @@ describe('parts of received models', () => {
       'Cap 2 2',
       'Tag',
     ])
+  })
+})
+
+describe('labels', () => {
+  const paper = { ...clay, sheen: 0, passes: 0, grain: null }
+  const label = () => ({ kind: 'wrap', stock: { ...clay }, tooth: 'kraft' })
+  it('are printed on something else, whatever they are on', () => {
+    for (const form of [pack().form, { kind: 'carton', board: { outside: { ...clay } } }, { kind: 'vessel' }]) {
+      const one = { form, panels: [label()] } as unknown as Pack
+      expect(kindsOf(one, 'label-1')).toEqual(['opaque', 'metal', 'clear'])
+      setMaterial(one, 'label-1', { ...paper, colour: '#ffffff' })
+      expect(materialOf(one, 'label-1')).toMatchObject({ colour: '#ffffff' })
+      if (one.form.kind === 'carton') expect(one.form.board.outside).toEqual(clay)
+    }
+  })
+  it('have a tooth on plain paper only', () => {
+    const one = label() as never as Parameters<typeof printOn>[0] & { tooth: string }
+    printOn(one, paper)
+    expect(one.tooth).toBe('kraft')
+    printOn(one, { ...paper, grain: { pattern: 'laid' } } as never)
+    expect(one.tooth).toBe('smooth')
   })
 })

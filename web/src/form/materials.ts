@@ -1,4 +1,4 @@
-import type { Carton, Made, Material, Pack, Received, ReceivedPart } from '@/api/client'
+import type { Carton, Label, Made, Material, Pack, Received, ReceivedPart } from '@/api/client'
 import { CLOSURES } from './fields'
 
 /** Which field of a closure says what a part of it is made of. */
@@ -63,14 +63,22 @@ export const faceOf = (key: string) => `${FACE}${key}`
 export const panelOf = (part: string) => (part.startsWith(FACE) ? part.slice(FACE.length) : null)
 
 const ANY: Material['kind'][] = ['clear', 'cloudy', 'opaque', 'metal']
+/** What labels can be printed on. */
+export const STOCK_KINDS: Material['kind'][] = ['opaque', 'metal', 'clear']
+
+/** What a pack's sheets are printed on: the label that a part is, if it is one. */
+function labelAt(pack: Pack, part: string): Label | undefined {
+  const number = /^label-(\d+)$/.exec(part)?.[1]
+  return number ? pack.panels?.[Number(number) - 1] : undefined
+}
 
 /** Which kinds of material a part can be made of; none when there is no such part. */
 export function kindsOf(pack: Pack, part: string): Material['kind'][] {
+  if (labelAt(pack, part)) return STOCK_KINDS
   if (pack.form.kind === 'carton') return ['opaque']
   if (!materialOf(pack, part)) return []
   if (receivedPart(pack, part) || part === 'body') return ANY
   if (part === 'contents') return ['clear', 'cloudy', 'opaque']
-  if (part.startsWith('label-')) return ['opaque', 'metal', 'clear']
   const closure = pack.form.kind === 'vessel' ? pack.form.closure : null
   const fields = CLOSURES.find((kind) => kind.kind === closure?.kind)?.materials
   return fields?.find((field) => field.name === (FIELDS[part] ?? 'material'))?.kinds ?? []
@@ -80,12 +88,12 @@ export function kindsOf(pack: Pack, part: string): Material['kind'][] {
 export function materialOf(pack: Pack, part: string): Made | null {
   const received = receivedPart(pack, part)
   if (received) return received.material as Made
+  const label = labelAt(pack, part)
+  if (label) return (label.stock as Made) ?? null
   if (pack.form.kind === 'carton') return (pack.form.faces?.[panelOf(part) ?? ''] ?? pack.form.board.outside) as Made
   if (pack.form.kind !== 'vessel') return null
   if (part === 'body') return pack.form.body.material as Made
   if (part === 'contents') return (pack.form.contents?.material as Made) ?? null
-  const label = /^label-(\d+)$/.exec(part)
-  if (label) return (pack.panels?.[Number(label[1]) - 1]?.stock as Made) ?? null
   const closure = pack.form.closure as Record<string, unknown> | null | undefined
   return (closure?.[FIELDS[part] ?? 'material'] as Made) ?? null
 }
@@ -96,19 +104,24 @@ function setOnBoard(carton: Carton, panel: string | null, material: Carton['boar
   else carton.faces = { ...carton.faces, [panel]: material }
 }
 
+/** Print a label on something else; what has a pattern of its own has no tooth besides. */
+export function printOn(label: Label, material: Material | Made): void {
+  label.stock = JSON.parse(JSON.stringify(material)) as never
+  const paper = material.kind === 'linked' || (material.kind === 'opaque' && !material.grain)
+  if (!paper) label.tooth = 'smooth'
+}
+
 /** Make a part of something else. */
 export function setMaterial(pack: Pack, part: string, material: Made): void {
   const copy = JSON.parse(JSON.stringify(material)) as never
   const received = receivedPart(pack, part)
+  const label = labelAt(pack, part)
   if (received) received.material = copy
+  else if (label) printOn(label, copy)
   else if (pack.form.kind === 'carton') setOnBoard(pack.form, panelOf(part), copy)
-  if (received || pack.form.kind !== 'vessel') return
-  const label = /^label-(\d+)$/.exec(part)
+  if (received || label || pack.form.kind !== 'vessel') return
   if (part === 'body') pack.form.body.material = copy
   else if (part === 'contents') {
     if (pack.form.contents) pack.form.contents.material = copy
-  } else if (label) {
-    const panel = pack.panels?.[Number(label[1]) - 1]
-    if (panel) panel.stock = copy
   } else if (pack.form.closure) Object.assign(pack.form.closure, { [FIELDS[part] ?? 'material']: copy })
 }

@@ -1,7 +1,12 @@
 <script setup lang="ts">
-import type { Panel } from '@/api/client'
+import { computed } from 'vue'
+
+import type { Label, Material, Panel } from '@/api/client'
 import ColourInput from '@/components/ColourInput.vue'
+import MaterialChoice from '@/components/MaterialChoice.vue'
+import MaterialSentence from '@/components/MaterialSentence.vue'
 import QuantityInput from '@/components/QuantityInput.vue'
+import { printOn, STOCK_KINDS } from '@/form/materials'
 import { STOCKS, takeStock } from './run'
 
 /** What a label is printed on. `deepest` is the darkest colour that its shine leaves. */
@@ -12,12 +17,25 @@ const props = defineProps<{
 }>()
 const WORDS = { opaque: 'Paper', metal: 'Metallised film', clear: 'Clear film', bare: 'Straight on the container' }
 const TEETH = { smooth: 'smooth', laid: 'laid, ribbed', felt: 'felt-marked, soft', kraft: 'kraft, full of fibres' }
+/** The stock, where it is something that the library may have. */
+const own = computed(() => {
+  const { stock } = props.panel
+  return stock.kind === 'bare' || stock.kind === 'linked' ? null : (stock as Material)
+})
 /** The stock with something changed, if it is the panel's own. */
 const setStock = (change: object) => props.edit((p) => p.stock.kind !== 'linked' && Object.assign(p.stock, change))
 </script>
 
 <template>
-  <p v-if="panel.stock.kind === 'linked'" class="sentence">On whatever the palette has as “{{ panel.stock.entry }}”.</p>
+  <p v-if="panel.stock.kind === 'linked'" class="sentence">
+    On
+    <MaterialSentence
+      :material="panel.stock"
+      :kinds="STOCK_KINDS"
+      label="Stock"
+      @change="(one) => edit((p) => printOn(p as Label, one))"
+    />
+  </p>
   <p v-else class="sentence">
     <select
       :value="panel.stock.kind"
@@ -27,6 +45,14 @@ const setStock = (change: object) => props.edit((p) => p.stock.kind !== 'linked'
     >
       <option v-for="(words, kind) in WORDS" :key="kind" :value="kind">{{ words }}</option>
     </select>
+    <template v-if="own">
+      <MaterialChoice
+        :material="own"
+        :kinds="STOCK_KINDS"
+        label="Stock"
+        @choose="(one) => edit((p) => printOn(p as Label, one))"
+      />,
+    </template>
     <template v-if="panel.stock.kind === 'opaque'">
       in
       <ColourInput label="Stock colour" :value="panel.stock.colour" @change="(v) => setStock({ colour: v })" />,
