@@ -138,7 +138,7 @@ def materialx_surfaces(data: bytes, filename: str) -> tuple[list[dict[str, Any]]
         raise PackError(
             f"{filename} has {len(nodes)} materials: at most {MOST_MATERIALS} can be brought at once."
         )
-    found = [one for node in nodes if (one := _material(node, filename))]
+    found = [one for node in nodes if (one := _material(node))]
     if not found:
         raise PackError(
             f"{filename} has no material with a surface that is known here: {', '.join(SHADERS)} are."
@@ -146,7 +146,7 @@ def materialx_surfaces(data: bytes, filename: str) -> tuple[list[dict[str, Any]]
     return found, b""
 
 
-def _material(node: Any, filename: str) -> dict[str, Any] | None:
+def _material(node: Any) -> dict[str, Any] | None:
     shaders = [one for one in mx.getShaderNodes(node) if one.getCategory() in SHADERS]
     if not shaders:
         return None

@@ -72,13 +72,12 @@ class KeptLight:
         light: NDArray[np.float32] | None = None,
         targets: Sequence[Ball] = (),
     ) -> None:
-        known = grid is not None and cells is not None and light is not None and len(cells) > 0
-        self.any = dr.opaque(Bool, known)
+        self.any = dr.opaque(Bool, cells is not None and len(cells) > 0)
         grid = grid or Grid(np.zeros(3), 1.0, (0, 0, 0))
         self._low, self._cell = opaque3(grid.low), dr.opaque(Float, grid.cell)
         self._size = [dr.opaque(UInt32, n) for n in grid.size]
         rows, values = np.zeros(int(np.prod(grid.size)) + 16, np.uint32), np.zeros((16, 4), np.float32)
-        if cells is not None and light is not None and len(cells):
+        if cells is not None and light is not None and len(cells) > 0:
             rows[cells] = 1 + np.arange(len(cells))
             values = np.zeros((*light.shape[:3], 4), np.float32)
             values[..., :3] = light
@@ -102,10 +101,13 @@ class KeptLight:
         values = dr.gather(Array4f, self._light, (2 * (row - 1) + series) * slots + slot, active)
         return Array3f(values.x, values.y, values.z)
 
-    def is_cast(self, origin: Array3f, direction: Array3f) -> Bool:
-        """Whether light that comes the other way along a ray is cast at a target, and so counted there."""
-        cast = Bool(False)
+    def is_cast(self, origin: Array3f, direction: Array3f, distance: Float) -> Bool:
+        """Whether light that comes the other way along a ray, from a lamp so many mm ahead, is cast at a
+        target, and so counted there."""
+        cast, lamp = Bool(False), origin + direction * distance
         for middle, radius in self._targets:
             past = dr.cross(middle - origin, direction)
-            cast |= (radius > 0) & (dr.squared_norm(past) < radius * radius)
+            this_side = dr.dot(middle - lamp, direction) < 0
+            this_side |= dr.squared_norm(middle - lamp) < radius * radius
+            cast |= this_side & (dr.squared_norm(past) < radius * radius)
         return cast

@@ -145,15 +145,15 @@ def area_points(body: Body, fine: float) -> tuple[Numbers, Numbers]:
     steps = np.ceil(np.sqrt(2 * body.areas) / fine).astype(int)
     points, sizes = [], []
     for step in np.unique(steps[body.areas > 0]):
-        own = body.corners[(steps == step) & (body.areas > 0)]
+        alike = (steps == step) & (body.areas > 0)
+        own = body.corners[alike]
         i, j = (n.ravel() for n in np.meshgrid(np.arange(step), np.arange(step)))
         up, down = i + j < step, i + j < step - 1
         u = np.concatenate([i[up] + 1 / 3, i[down] + 2 / 3]) / step
         v = np.concatenate([j[up] + 1 / 3, j[down] + 2 / 3]) / step
         shares = np.stack([1 - u - v, u, v], axis=1)
         points.append(np.einsum("kc,ncd->nkd", shares, own).reshape(-1, 3))
-        a, b, c = np.moveaxis(own, 1, 0)
-        sizes.append(np.repeat(np.linalg.norm(np.cross(b - a, c - a), axis=1) / 2 / step**2, step**2))
+        sizes.append(np.repeat(body.areas[alike] / step**2, step**2))
     return np.concatenate(points), np.concatenate(sizes)
 
 

@@ -217,7 +217,7 @@ def gather_light(
         if glows & (density > 0):
             share = om.power_share(density, lighting.met_density(met, origin, direction, aimed))
         touched = (untouched & (UInt32(1) << met.slot)) == 0
-        cast = given.lens.scattered & (spreads == 1) & (density == 0) & kept.is_cast(origin, direction)
+        cast = given.lens.scattered & (spreads == 1) & (density == 0) & kept.is_cast(origin, direction, reach)
         glow = dr.select(
             glows & touched & ~catching & ~cast, weight * lighting.met_radiance(met) * share, 0.0
         )

@@ -7,7 +7,7 @@ from unittest import TestCase
 from unittest.mock import patch
 
 import numpy as np
-from drjit.llvm.ad import Array3f, Bool, UInt32
+from drjit.llvm.ad import Array3f, Bool, Float, UInt32
 
 from giftwrap.core.materials.optics import Medium, surface_optics
 from giftwrap.core.model import Cloudy
@@ -85,8 +85,12 @@ class GridTests(TestCase):
         kept = KeptLight(targets=[Ball(np.array([0.0, 0, 0]), 10.0), Ball(np.array([100.0, 0, 0]), 5.0)])
         origins = Array3f([-50.0, -50, -50, 100], [9.0, 11, 4, -50], [0.0, 0, 0, 0])
         ways = Array3f([1.0, 1, 1, 0], [0.0, 0, 0, 1], [0.0, 0, 0, 0])
-        self.assertEqual(kept.is_cast(origins, ways).numpy().tolist(), [True, False, True, True])
-        self.assertFalse(KeptLight().is_cast(origins, ways).numpy().any())
+        self.assertEqual(kept.is_cast(origins, ways, Float(300)).numpy().tolist(), [True, False, True, True])
+        self.assertFalse(KeptLight().is_cast(origins, ways, Float(300)).numpy().any())
+        # a lamp on the near side shines away from them, one within them does not
+        near = kept.is_cast(origins, ways, Float(20)).numpy().tolist()
+        self.assertEqual(near, [False] * 4)
+        self.assertTrue(kept.is_cast(Array3f(-50, 0, 0), Array3f(1, 0, 0), Float(45)).numpy()[0])
 
 
 class BodyTests(TestCase):
