@@ -17,7 +17,8 @@ from giftwrap.core.mesh.transform import moved
 from giftwrap.core.model import Camera
 from giftwrap.core.render.engine import light_engine
 from giftwrap.core.render.transport import MAX_BOUNCES, ROULETTE_FROM
-from giftwrap.core.scene.scene import Lamp, Scene
+from giftwrap.core.scene.lamp import Lamp
+from giftwrap.core.scene.scene import Scene
 from giftwrap.core.stage.camera import view_of
 
 
@@ -54,12 +55,11 @@ class LibraryScene:
 
     def _lamp(self, lamp: Lamp) -> dict[str, Any]:
         transform = self._engine.ScalarTransform4f
-        steep = abs(lamp.position[0] - lamp.target[0]) + abs(lamp.position[1] - lamp.target[1]) < 1e-6
+        axes = np.column_stack([lamp.across, lamp.up, lamp.normal, lamp.centre])
         return {
             "type": "rectangle",
-            "to_world": transform().look_at(lamp.position, lamp.target, [0, 1, 0] if steep else [0, 0, 1])
-            @ transform().scale([lamp.width / 2, lamp.height / 2, 1]),
-            "emitter": {"type": "area", "radiance": _grey(lamp.radiance)},
+            "to_world": transform(np.vstack([axes, [0, 0, 0, 1]])),
+            "emitter": {"type": "area", "radiance": {"type": "rgb", "value": list(lamp.radiance)}},
             "bsdf": {"type": "diffuse", "reflectance": _grey(0.0)},
         }
 

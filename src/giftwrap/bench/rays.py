@@ -103,7 +103,7 @@ def against_bare_rays(scene: Scene, camera: Camera) -> Iterator[Figure]:
 def by_what_there_is(scene: Scene, coarse: Scene, camera: Camera) -> Iterator[Figure]:
     """Time of a path by pixels, triangles, lamps and copies."""
     many = tuple(
-        replace(lamp, name=f"{lamp.name}-{n}", radiance=lamp.radiance / 5)
+        replace(lamp, name=f"{lamp.name}-{n}", radiance=tuple(bright / 5 for bright in lamp.radiance))
         for lamp in scene.lamps
         for n in range(5)
     )

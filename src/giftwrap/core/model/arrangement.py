@@ -6,7 +6,15 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from giftwrap.core.model.document import Degrees, Document, Key, Millimetres, Name, PositiveMillimetres
+from giftwrap.core.model.document import (
+    Degrees,
+    Document,
+    Fraction,
+    Key,
+    Millimetres,
+    Name,
+    PositiveMillimetres,
+)
 
 Ids = Annotated[list[Key], Field(min_length=1, max_length=400)]
 
@@ -103,7 +111,39 @@ class TakeOut(Document):
     ids: Ids
 
 
+class HangLight(Document):
+    """A light more, of the size of what stands there. A strip is a narrow softbox, a flag a black card."""
+
+    kind: Literal["hang-light"] = "hang-light"
+    what: Literal["softbox", "strip", "spot", "ball", "sun", "window", "table", "card", "flag"]
+
+
+class Highlight(Document):
+    """A light where the camera sees its middle mirrored at a place of the picture, 0 to 1 from its left and
+    its top. It keeps its distance.
+
+    light : its number on the set, from 0
+    """
+
+    kind: Literal["highlight"] = "highlight"
+    light: Annotated[int, Field(ge=0, lt=16)]
+    x: Fraction
+    y: Fraction
+
+
 Arrangement = Annotated[
-    Stand | Copies | Row | Arc | Apart | Rest | TakeAway | Gather | Part | PutIn | TakeOut,
+    Stand
+    | Copies
+    | Row
+    | Arc
+    | Apart
+    | Rest
+    | TakeAway
+    | Gather
+    | Part
+    | PutIn
+    | TakeOut
+    | HangLight
+    | Highlight,
     Field(discriminator="kind"),
 ]

@@ -93,9 +93,11 @@ class Frame(Versioned):
         return {key: _in_colours(key, self) for key in keys}
 
     def artwork_uses(self) -> list[ArtworkUse]:
-        """What is printed or embossed on the packs that stand in the shot, and what they are made of."""
+        """What is printed or embossed on the packs that stand in the shot, what they are made of, and what is
+        shown on lights."""
         packs = self.shown_packs().values()
-        return [use for pack in packs for use in (*pack.artwork_uses(), *pack.picture_uses())]
+        on_packs = [use for pack in packs for use in (*pack.artwork_uses(), *pack.picture_uses())]
+        return [*on_packs, *self.photo_set.picture_uses()]
 
 
 def _in_colours(key: str, frame: Frame) -> Pack:

@@ -1,8 +1,4 @@
-"""The set: what stands on it, what lights it and what is behind it.
-
-Directions are seen from the middle of what stands: azimuth 0° is the front, where the camera stands by
-default, and grows to the right as the camera sees it; elevation grows upwards.
-"""
+"""The set: what stands on it, what lights it and what is behind it."""
 
 from __future__ import annotations
 
@@ -23,30 +19,12 @@ from giftwrap.core.model.document import (
     Upgrade,
     Versioned,
 )
+from giftwrap.core.model.light import Light, Softbox
+from giftwrap.core.model.panel import ArtworkUse
 
-PartName = Literal["sweep", "body", "contents", "closure", "labels"]
+MOST_LIGHTS = 16
 HERO = "hero"
 """Key of what stands for the shot's hero on a set that was made before things could be placed."""
-
-
-class Softbox(Document):
-    """An evenly lit rectangle aimed at the middle of what stands.
-
-    untouched : what it does not light
-    """
-
-    kind: Literal["softbox"] = "softbox"
-    name: Name
-    width: PositiveMillimetres
-    height: PositiveMillimetres
-    azimuth: Degrees
-    elevation: Annotated[float, Field(ge=-10, le=90, allow_inf_nan=False)]
-    distance: PositiveMillimetres
-    power_w: Annotated[float, Field(ge=0, le=10_000, allow_inf_nan=False)]
-    on: bool = True
-    hidden_from_camera: bool = False
-    hidden_from_reflections: bool = False
-    untouched: Annotated[list[PartName], Field(max_length=5)] = []
 
 
 class Sweep(Document):
@@ -129,6 +107,23 @@ def _with_what_stands(data: dict[str, Any]) -> dict[str, Any]:
     return {**data, "schema_version": 2, "standing": [{"id": HERO, "of": {"kind": "hero"}}]}
 
 
+def _with_kinds_of_lights(data: dict[str, Any]) -> dict[str, Any]:
+    """Version 2 had softboxes, which left kinds of parts untouched and were mirrored by all or nothing."""
+    lights = data.get("lights")
+    if isinstance(lights, list):
+        lights = [_of_its_kind(light) if isinstance(light, dict) else light for light in lights]
+    return {**data, "schema_version": 3, "lights": lights}
+
+
+def _of_its_kind(light: dict[str, Any]) -> dict[str, Any]:
+    new = {"kind": "softbox", **light}
+    if isinstance(new.get("untouched"), list):
+        new["untouched"] = [{"part": part} for part in new["untouched"]]
+    if new.pop("hidden_from_reflections", False) is True:
+        new["unreflected"] = [{}]
+    return new
+
+
 class PhotoSet(Versioned):
     """A photographed scene. The background colour is the sweep's.
 
@@ -137,17 +132,25 @@ class PhotoSet(Versioned):
         shrink with what stands; None once somebody has arranged them by hand
     """
 
-    upgrades: ClassVar[dict[int, Upgrade]] = {1: _with_what_stands}
+    upgrades: ClassVar[dict[int, Upgrade]] = {1: _with_what_stands, 2: _with_kinds_of_lights}
 
-    schema_version: Literal[2] = 2
+    schema_version: Literal[3] = 3
     standing: Annotated[list[Standing], Field(max_length=400)] = [Standing(id=HERO, of=OfHero())]
     groups: Annotated[dict[Key, Group], Field(max_length=100)] = {}
     line_ups: Annotated[dict[Key, LineUp], Field(max_length=60)] = {}
     sweep: Sweep = Sweep()
     background: HexColour = "#e9e4da"
-    lights: Annotated[list[Softbox], Field(max_length=16)]
+    lights: Annotated[list[Light], Field(max_length=MOST_LIGHTS)]
     surround: Surround = Surround()
     scaled_for: PositiveMillimetres | None = None
+
+    def picture_uses(self) -> list[ArtworkUse]:
+        """What is shown on the faces of lights."""
+        return [
+            ArtworkUse(light.picture, f"lights.{i}.picture", f"the face of the light “{light.name}”")
+            for i, light in enumerate(self.lights)
+            if isinstance(light, Softbox) and light.picture is not None
+        ]
 
     def shows(self, standing: Standing) -> bool:
         """Whether neither something nor a group it is in is hidden."""

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from typing import Any
 
 import drjit as dr
-from drjit.llvm.ad import PCG32, Array2f, Array3f, Bool, Float, UInt32, UInt64
+from drjit.llvm.ad import PCG32, Array2f, Array3f, Bool, UInt32, UInt64
 
 from giftwrap.core.render import optics_math as om
 from giftwrap.core.render.arriving import arrive
@@ -41,7 +41,7 @@ def cast_light(
     direction: Array3f,
     *,
     slot: UInt32,
-    flux: Float,
+    flux: Array3f,
     seed: UInt32,
 ) -> Landed:
     """Follow light of lamps by single directions until it falls on a cloudy body.
@@ -60,7 +60,7 @@ def cast_light(
     medium, depth, steps = dr.zeros(UInt32, lanes), dr.zeros(UInt32, lanes), dr.zeros(UInt32, lanes)
     landed = dr.full(Bool, False, lanes)
     place, value = dr.zeros(Array3f, lanes), dr.zeros(Array3f, lanes)
-    active = flux > 0
+    active = dr.max(flux) > 0
 
     while active:
         filling = appearance.medium(medium)
@@ -103,7 +103,7 @@ def cast_light(
         above = went.direction.z > 0
         over = dr.dot(ahead, it.at.face_normal) > 0
         goes_on &= (over == it.front) == above
-        hidden = (depth == 0) & went.reflected & ((lighting.hidden_from_reflections & lamp) != 0)
+        hidden = (depth == 0) & went.reflected & ((it.row.unreflecting & lamp) != 0)
         goes_on &= ~hidden
         weight = dr.select(goes_on, weight * went.weight, weight)
         medium = dr.select(goes_on, dr.select(above, it.upper, it.lower), medium)

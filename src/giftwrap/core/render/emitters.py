@@ -7,7 +7,7 @@ asked; nothing that asks them changes.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import IntEnum
 from itertools import pairwise
 
@@ -18,10 +18,10 @@ from numpy.typing import NDArray
 
 from giftwrap.core.mesh.path import Array
 from giftwrap.core.render import optics_math as om
-from giftwrap.core.scene.scene import Lamp
+from giftwrap.core.scene.lamp import Lamp
 
 FAR = 1e9
-QUADS = 5
+QUADS = 6
 """Rows of four numbers for each emitter."""
 FEW = ((-1, -1), (1, -1), (-1, 1), (1, 1), (0, 0))
 """Places by which a lamp is chosen: its corners and its middle, in half its width and height."""
@@ -31,6 +31,13 @@ MANY = tuple((x, y) for y in np.linspace(-1, 1, ROWS).tolist() for x in np.linsp
 _ACROSS, _UP = ([0.5 / (n - 1), *[1 / (n - 1)] * (n - 2), 0.5 / (n - 1)] for n in (COLUMNS, ROWS))
 """What each column and each row counts for in the mean of what is straight between them."""
 LEAST_FACING = 0.02
+LEAST_SHINING = 0.05
+"""Of the mean of a face, that places of it are chosen by at least."""
+FACE_HEAD = 4
+"""Rows with which a face begins."""
+LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
+LEAST_BEAM = 0.02
+"""Of what is chosen for a lamp's beam: only its middle is asked."""
 
 
 class EmitterKind(IntEnum):
@@ -38,6 +45,8 @@ class EmitterKind(IntEnum):
 
     NONE = 0
     RECTANGLE = 1
+    DISC = 2
+    BALL = 3
 
 
 @dataclass
@@ -47,7 +56,9 @@ class Emitter:
     centre, normal : where it hangs and which way it shines
     span, rise : from its centre to the middle of a long and of a short edge, mm; `rise` is the longer
     area : mm²
-    radiance, brightness : of its lit side, and the luminance of that
+    radiance, brightness : where it is brightest, and the luminance of all of it on average
+    beam : cosines of the angles from its axis within which it is as bright, and from which it is dark
+    face, columns, rows : where its face is among those of all lamps, and its texels; 0 where it is even
     """
 
     kind: UInt32
@@ -58,11 +69,15 @@ class Emitter:
     area: Float
     radiance: Array3f
     brightness: Float
+    beam: Array2f
+    face: UInt32
+    columns: Float
+    rows: Float
 
     @classmethod
     def of(cls, quads: Sequence[Array4f]) -> Emitter:
         """An emitter from its row, four numbers each."""
-        a, b, c, d, e = quads
+        a, b, c, d, e, f = quads
         return cls(
             kind=UInt32(d.w),
             centre=Array3f(a.x, a.y, a.z),
@@ -72,6 +87,33 @@ class Emitter:
             area=a.w,
             radiance=Array3f(e.x, e.y, e.z),
             brightness=b.w,
+            beam=Array2f(f.x, f.y),
+            face=UInt32(e.w),
+            columns=f.z,
+            rows=f.w,
+        )
+
+    @property
+    def is_round(self) -> Bool:
+        """Whether what is seen of it is a disc."""
+        return self.kind >= int(EmitterKind.DISC)
+
+    def seen_from(self, origin: Array3f) -> Emitter:
+        """As it is seen from a point in mm: a ball is the disc before it that hides it."""
+        ball = self.kind == int(EmitterKind.BALL)
+        way = self.centre - origin
+        squared, radius2 = dr.squared_norm(way), dr.squared_norm(self.span)
+        share = dr.minimum(radius2 / dr.maximum(squared, 1e-12), 0.9999)
+        towards = way * dr.rsqrt(dr.maximum(squared, 1e-12))
+        radius = dr.sqrt(radius2 * (1 - share))
+        across, up = om.frame_around(towards)
+        return replace(
+            self,
+            centre=dr.select(ball, self.centre - way * share, self.centre),
+            span=dr.select(ball, across * radius, self.span),
+            rise=dr.select(ball, up * radius, self.rise),
+            normal=dr.select(ball, -towards, self.normal),
+            area=dr.select(ball, self.area * (1 - share), self.area),
         )
 
 
@@ -85,34 +127,101 @@ class Crossing:
     cosine: Float
 
 
-def row_of(lamp: Lamp | None) -> NDArray[np.float32]:
-    """(QUADS, 4) a lamp's numbers; without a lamp, one that nothing meets."""
+def row_of(lamp: Lamp | None, face: int = 0) -> NDArray[np.float32]:
+    """(QUADS, 4) a lamp's numbers; without a lamp, one that nothing meets.
+
+    face : where its face begins among those of all lamps
+    """
     if lamp is None:
         return np.array(
-            [[0, 0, 0, 1e-12], [0] * 4, [0] * 4, [0, 0, -1, EmitterKind.NONE], [0] * 4], np.float32
+            [[0, 0, 0, 1e-12], [0] * 4, [0] * 4, [0, 0, -1, 0], [0] * 4, [-1, -2, 0, 0]], np.float32
         )
-    centre = np.array(lamp.position, dtype=float)
-    normal = np.array(lamp.target, dtype=float) - centre
-    normal /= np.linalg.norm(normal)
-    across = np.cross([0.0, 0.0, 1.0], normal)
-    if np.linalg.norm(across) < 1e-6:
-        across = np.array([1.0, 0.0, 0.0])
-    across /= np.linalg.norm(across)
-    edges = (across * lamp.width / 2, np.cross(normal, across) * lamp.height / 2)
-    span, rise = sorted(edges, key=lambda edge: float(np.linalg.norm(edge)))
-    area, light = lamp.width * lamp.height, lamp.radiance
-    quads = ([*centre, area], [*span, light], [*rise, 0], [*normal, EmitterKind.RECTANGLE], [*[light] * 3, 0])
+    span, rise = lying(lamp)
+    whole = np.ones(3) if lamp.face is None else lamp.face.mean(axis=(0, 1))
+    mean = float(lamp.radiance * whole @ LUMINANCE)
+    rows, columns = (0, 0) if lamp.face is None else texels_of(lamp).shape[:2]
+    quads = (
+        *([*lamp.centre, lamp.area], [*span, mean], [*rise, 0]),
+        [*lamp.normal, EmitterKind[lamp.shape.upper()]],
+        *([*lamp.radiance, face], [*lamp.beam, columns, rows]),
+    )
     return np.array(quads, np.float32)
 
 
+def lying(lamp: Lamp) -> tuple[Array, Array]:
+    """Its `span` and its `rise`, mm."""
+    across, up = np.array(lamp.across), np.array(lamp.up)
+    return (up, across) if _lies(lamp) else (across, up)
+
+
+def _lies(lamp: Lamp) -> bool:
+    """Whether it is wider than high."""
+    return float(np.linalg.norm(lamp.across)) > float(np.linalg.norm(lamp.up))
+
+
+def texels_of(lamp: Lamp) -> NDArray[np.float32]:
+    """(rows, columns, 3) its face, rows along its `rise` and columns along its `span`."""
+    assert lamp.face is not None
+    upwards = lamp.face[::-1]
+    return upwards.transpose(1, 0, 2) if _lies(lamp) else upwards
+
+
+def face_rows(lamps: Sequence[Lamp]) -> tuple[list[int], NDArray[np.float32]]:
+    """Where each lamp's face begins in rows of four numbers, 0 for even ones; and the rows of all faces.
+
+    A face begins with what it has about each of the places in `MANY`, over its mean, and goes on with its
+    texels.
+    """
+    begins, rows = [], [np.zeros((2, 4), np.float32)]
+    for lamp in lamps:
+        begins.append(sum(map(len, rows)) if lamp.face is not None else 0)
+        if lamp.face is not None:
+            texels = texels_of(lamp)
+            about = np.zeros(4 * FACE_HEAD, np.float32)
+            about[: len(MANY)] = _about_places(texels @ LUMINANCE)
+            colours = np.concatenate([texels, np.zeros_like(texels[..., :1])], axis=2)
+            rows += [about.reshape(-1, 4), colours.reshape(-1, 4)]
+    return begins, np.concatenate(rows)
+
+
+def _about_places(bright: Array) -> Array:
+    """(MANY,) the mean about each place over that of all; nowhere none."""
+    around = [
+        [
+            slice(
+                int((max(i - 0.5, 0)) / (n - 1) * size),
+                max(int(np.ceil(min(i + 0.5, n - 1) / (n - 1) * size)), 1),
+            )
+            for i in range(n)
+        ]
+        for n, size in ((ROWS, bright.shape[0]), (COLUMNS, bright.shape[1]))
+    ]
+    means = np.array([float(bright[up, across].mean()) for up in around[0] for across in around[1]])
+    return np.maximum(means / max(float(bright.mean()), 1e-9), LEAST_SHINING)
+
+
 def crossing(lamp: Emitter, origin: Array3f, direction: Array3f) -> Crossing:
-    """Where a ray meets it."""
+    """Where a ray meets a rectangle."""
     cosine = dr.dot(direction, lamp.normal)
     at = dr.dot(lamp.centre - origin, lamp.normal) / cosine
     place = origin + at * direction - lamp.centre
     inside = dr.abs(dr.dot(place, lamp.span)) < dr.squared_norm(lamp.span)
     inside &= dr.abs(dr.dot(place, lamp.rise)) < dr.squared_norm(lamp.rise)
     return Crossing(at, inside & (at > 0), cosine)
+
+
+def round_crossing(lamp: Emitter, origin: Array3f, direction: Array3f) -> Crossing:
+    """Where a ray meets a disc or a ball, as `seen_from` the ray's origin has them."""
+    cosine = dr.dot(direction, lamp.normal)
+    at = dr.dot(lamp.centre - origin, lamp.normal) / cosine
+    inside = dr.squared_norm(origin + at * direction - lamp.centre) < dr.squared_norm(lamp.span)
+    return Crossing(at, inside & (at > 0), cosine)
+
+
+def in_beam(lamp: Emitter, cosine: Float) -> Float:
+    """Share of its radiance that it has towards an angle from its axis, by its cosine."""
+    along = dr.clip((cosine - lamp.beam.y) / (lamp.beam.x - lamp.beam.y), 0, 1)
+    return along * along * (3 - 2 * along)
 
 
 def importance(lamp: Emitter, shares: Sequence[Float]) -> Float:
@@ -125,6 +234,13 @@ def importance(lamp: Emitter, shares: Sequence[Float]) -> Float:
     *corners, middle = shares
     mean = sum(corners, Float(0)) / 12 + middle * (2 / 3)
     return lamp.brightness * dr.minimum(lamp.area * mean, 2 * om.PI)
+
+
+def round_importance(lamp: Emitter, origin: Array3f, shares: Sequence[Float]) -> Float:
+    """As `importance`, by how much of its beam goes there; as far as its middle tells."""
+    way = origin - lamp.centre
+    aimed = in_beam(lamp, dr.dot(way, lamp.normal) * dr.rsqrt(dr.squared_norm(way)))
+    return importance(lamp, shares) * dr.maximum(aimed, LEAST_BEAM)
 
 
 def shares_of(
@@ -174,6 +290,13 @@ def way_to(lamp: Emitter, origin: Array3f, place: Array2f) -> Array3f:
     return lamp.centre + lamp.span * (2 * place.x - 1) + lamp.rise * (2 * place.y - 1) - origin
 
 
+def way_to_disc(lamp: Emitter, origin: Array3f, place: Array2f) -> Array3f:
+    """From a point in mm to a place on a disc, by its squared radius and its turn from 0 to 1."""
+    sine, cosine = dr.sincos(2 * om.PI * place.y)
+    radius = dr.sqrt(place.x)
+    return lamp.centre + lamp.span * (radius * cosine) + lamp.rise * (radius * sine) - origin
+
+
 def place_of(lamp: Emitter, point: Array3f) -> Array2f:
     """The place of a lamp's unit square that a point of it in mm is."""
     own = point - lamp.centre
@@ -182,9 +305,10 @@ def place_of(lamp: Emitter, point: Array3f) -> Array2f:
     return Array2f(0.5 * x + 0.5, 0.5 * y + 0.5)
 
 
-def per_solid_angle(lamp: Emitter, distance: Float, cosine: Float) -> Float:
-    """What a density over a lamp's unit square is times as much over directions, from so many mm away."""
-    return distance * distance / dr.maximum(cosine * lamp.area, 1e-20)
+def per_solid_angle(area: Float, distance: Float, cosine: Float) -> Float:
+    """What a density over the unit square of a lamp of so many mm² is times as much over directions, from so
+    many mm away."""
+    return distance * distance / dr.maximum(cosine * area, 1e-20)
 
 
 def _sum(weights: Sequence[float], values: Sequence[Float]) -> Float:

@@ -19,14 +19,16 @@ from scipy.stats import qmc
 
 from giftwrap.core.materials.optics import AIR, Medium, Optics, OpticsKind
 from giftwrap.core.render.casting import cast_light
-from giftwrap.core.render.emitters import opaque3, row_of
+from giftwrap.core.render.emitters import opaque3
 from giftwrap.core.render.geometry import Geometry
 from giftwrap.core.render.irradiance import MOST_TARGETS, Ball, Grid, KeptLight, Numbers
 from giftwrap.core.render.lighting import Lighting
 from giftwrap.core.render.memory import aligned
 from giftwrap.core.render.tables import Appearance
 from giftwrap.core.render.transport import Lens, gather_light
-from giftwrap.core.scene.scene import Instance, Lamp
+from giftwrap.core.scene.lamp import Lamp, leaving
+from giftwrap.core.scene.scene import Instance
+from giftwrap.core.stage.lights import in_beam
 
 COPIES = 8
 """Cubes that a place is counted in, at random among those less than a cube away."""
@@ -43,6 +45,8 @@ PER_CELL = 24
 """Places that a cube should have, about."""
 FINE = 4
 """By how much finer than cubes areas are told."""
+NEAR_ENOUGH = 2e4
+"""Light from further away begins so many mm before what it is cast at."""
 MARGIN = 1.02
 """Of balls about what light is cast at."""
 
@@ -159,8 +163,8 @@ def area_points(body: Body, fine: float) -> tuple[Numbers, Numbers]:
 
 @dataclass(frozen=True)
 class CastRays:
-    """Light that leaves a lamp towards a target: (n, 3) where and which way, (n,) what it carries, radiance
-    times mm² times steradians."""
+    """Light that leaves a lamp towards a target: (n, 3) where and which way, and what it carries, radiance
+    times mm² times steradians in each colour."""
 
     origins: Numbers
     directions: Numbers
@@ -169,10 +173,9 @@ class CastRays:
 
 def rays_from(lamp: Lamp, targets: Sequence[Ball], count: int, seed: int) -> CastRays:
     """Light of a lamp, evenly over it and over the cones in which it sees its targets."""
-    quads = row_of(lamp).astype(float)
-    centre, span, rise, normal = (quads[k, :3] for k in range(4))
     u = qmc.Sobol(5, rng=seed).random(count)
-    origins = centre + (2 * u[:, :1] - 1) * span + (2 * u[:, 1:2] - 1) * rise
+    leaves = leaving(lamp, u[:, :2])
+    origins, normals = leaves.origins, leaves.normals
     chosen = np.minimum((u[:, 4] * len(targets)).astype(int), len(targets) - 1)
     middles, radii = np.array([t.middle for t in targets]), np.array([t.radius for t in targets])
     ways = middles[None] - origins[:, None]
@@ -188,9 +191,11 @@ def rays_from(lamp: Lamp, targets: Sequence[Ball], count: int, seed: int) -> Cas
     directions += (sine * np.sin(turn))[:, None] * up
     seen = np.einsum("nd,ntd->nt", directions, ways) >= least - 1e-9
     density = (seen / (2 * np.pi * (1 - least))).sum(axis=1) / len(targets)
-    facing = np.maximum(directions @ normal, 0)
-    flux = lamp.radiance * facing * lamp.width * lamp.height / np.maximum(density, 1e-12) / count
-    return CastRays(origins + 0.01 * directions, directions, flux)
+    facing = np.einsum("nd,nd->n", directions, normals)
+    bright = np.maximum(facing, 0) * in_beam(facing, lamp.beam) * leaves.area
+    flux = leaves.radiance * (bright / np.maximum(density, 1e-12) / count)[:, None]
+    ahead = np.maximum(far[np.arange(count), chosen] - NEAR_ENOUGH, 0.01)
+    return CastRays(origins + ahead[:, None] * directions, directions, flux)
 
 
 @dataclass(frozen=True)
@@ -250,7 +255,7 @@ class Stage:
                         _aligned3(rays.origins),
                         _aligned3(rays.directions),
                         slot=aligned(UInt32, np.full(each, slot)),
-                        flux=aligned(Float, rays.flux),
+                        flux=_aligned3(rays.flux),
                         seed=dr.opaque(UInt32, own),
                     )
                     dr.eval(landed)

@@ -6,7 +6,7 @@ Everything the transport reads is data in a table, so one compiled kernel serves
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cache
 from typing import Any
@@ -37,6 +37,8 @@ from giftwrap.core.scene.scene import Instance, Surface
 
 ROW = 5
 """Rows of four numbers for each surface."""
+FLAGS = 3
+"""Bits before those of lamps that it does not mirror."""
 OBJECT = 17
 """Which of them is the number of the object it belongs to."""
 
@@ -57,6 +59,7 @@ class Row:
     front: UInt32
     back: UInt32
     untouched: UInt32
+    unreflecting: UInt32
     number: UInt32
     hidden: Bool
     catcher: Bool
@@ -122,6 +125,7 @@ class Appearance:
             front=UInt32(c.w),
             back=UInt32(d.w),
             untouched=UInt32(e.x),
+            unreflecting=flags >> FLAGS,
             number=UInt32(e.y),
             hidden=(flags & 1) != 0,
             catcher=(flags & 2) != 0,
@@ -208,6 +212,10 @@ class _Numbers:
     slots: Mapping[Any, int]
     details: Mapping[Detail, int]
 
+    def mask(self, lamps: Collection[str]) -> int:
+        """A bit for each of some lamps."""
+        return sum(1 << i for i, name in enumerate(self.lamps) if name in lamps)
+
 
 def _rows(
     instances: Sequence[Instance], objects: Mapping[ObjectName, int], numbers: _Numbers
@@ -228,8 +236,9 @@ def _rows(
 def _row(surface: Surface, numbers: _Numbers) -> list[float]:
     """A surface's numbers; that of its object is put in for each instance."""
     optics: Optics = surface.optics
-    untouched = sum(1 << i for i, name in enumerate(numbers.lamps) if name in surface.untouched_by)
+    untouched = numbers.mask(surface.untouched_by)
     flags = int(surface.hidden_from_camera) + 2 * int(surface.catcher) + 4 * int(optics.behind is not None)
+    flags += numbers.mask(surface.unreflecting) << FLAGS
     slot = numbers.slots[_texture_key(optics)] if optics.texels is not None else 0
     detail = numbers.details[optics.detail] if optics.detail is not None else 0
     return [

@@ -163,13 +163,13 @@ def gather_light(
     depth = dr.zeros(UInt32, lanes)  # surfaces met
     steps = dr.zeros(UInt32, lanes)  # of walks in cloudy bodies, and through hidden things
     from_camera = dr.full(Bool, True, lanes) & ~lens.scattered  # nothing but smooth refraction so far
-    in_reflection = dr.full(Bool, False, lanes)  # the ray is a reflection or a highlight
     catching = dr.full(Bool, False, lanes)  # a reflection on a catcher: shows things, not lights
     looking = dr.full(Bool, True, lanes)  # no surface yet that is not clear
     spreads = dr.zeros(UInt32, lanes)  # scatterings that were not in single directions
     density = dr.zeros(Float, lanes)  # of the ray's direction; 0 for a single one
     aimed = Aimed(dr.zeros(Array3f, lanes), dr.zeros(Float, lanes), dr.zeros(Float, lanes))
     untouched = dr.zeros(UInt32, lanes)  # lamps that do not light the surface the ray left
+    unmirrored = dr.zeros(UInt32, lanes)  # lamps that do not show in the reflection the ray is
     # what a pixel's paths have brought
     taken = dr.zeros(UInt32, lanes)
     light = [dr.zeros(Array3f, lanes) for _ in range(buffers)]
@@ -203,7 +203,7 @@ def gather_light(
 
         # 2. Meet lamps, which hang in air
         in_air = active & (medium == 0)
-        invisible = lighting.invisible(from_camera, in_reflection)
+        invisible = lighting.invisible(from_camera, unmirrored)
         met = lighting.meet(origin, direction, reach, invisible=invisible)
         glows = in_air & met.met
         reach = dr.select(glows, met.distance, reach)
@@ -219,7 +219,9 @@ def gather_light(
         touched = (untouched & (UInt32(1) << met.slot)) == 0
         cast = given.lens.scattered & (spreads == 1) & (density == 0) & kept.is_cast(origin, direction, reach)
         glow = dr.select(
-            glows & touched & ~catching & ~cast, weight * lighting.met_radiance(met) * share, 0.0
+            glows & touched & ~catching & ~cast,
+            weight * lighting.met_radiance(met, origin, direction) * share,
+            0.0,
         )
         brought, buffer = _dimmed(glow, limit), UInt32(met.slot)
 
@@ -300,7 +302,7 @@ def gather_light(
             )
             out = om.into_frame(aim.direction, s, t, frame_normal)
             matt, highlight, out_density = evaluate(look, towards, out)
-            shown = (lighting.hidden_from_reflections & (UInt32(1) << aim.slot)) == 0
+            shown = (row.unreflecting & (UInt32(1) << aim.slot)) == 0
             value = (
                 weight
                 * aim.radiance
@@ -372,7 +374,8 @@ def gather_light(
         single = went.density == 0
         weight = dr.select(surface, weight * went.weight, weight)
         from_camera &= ~surface | (smooth & ~above)
-        in_reflection = dr.select(surface, dr.select(single, went.reflected, shines), in_reflection)
+        mirrors = dr.select(single, went.reflected, shines)
+        unmirrored = dr.select(surface, dr.select(mirrors, row.unreflecting, UInt32(0)), unmirrored)
         spreads += dr.select(surface & ~smooth, UInt32(1), UInt32(0))
         density = dr.select(surface, went.density, density)
         aimed = Aimed(
@@ -404,9 +407,8 @@ def gather_light(
                 given.lens, given.pixels, given.begin + taken, given.seed, given.key
             )
             weight, depth, steps = Array3f(1), UInt32(0), UInt32(0)
-            from_camera, in_reflection = ~given.lens.scattered, Bool(False)
-            catching, looking = Bool(False), Bool(True)
-            spreads, density, untouched = UInt32(0), Float(0), UInt32(0)
+            from_camera, catching, looking = ~given.lens.scattered, Bool(False), Bool(True)
+            spreads, density, untouched, unmirrored = UInt32(0), Float(0), UInt32(0), UInt32(0)
             aimed = Aimed(Array3f(0), Float(0), Float(0))
             active &= taken < given.samples
 

@@ -7,7 +7,7 @@ label is a closed shell a glue's width away from the wall.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, field, replace
 from functools import cache
 
 import numpy as np
@@ -25,16 +25,16 @@ from giftwrap.core.materials.optics import (
 from giftwrap.core.materials.pictured import pictured
 from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.mesh.transform import shift
-from giftwrap.core.model import Frame, Opaque, Pack, PhotoSet
+from giftwrap.core.model import Frame, Light, Opaque, Pack, PhotoSet
+from giftwrap.core.scene.lamps import cards_of, lamps_of, shielded
 from giftwrap.core.scene.relief import pressed
-from giftwrap.core.scene.scene import RESERVED_BUFFERS, Instance, Lamp, Scene, Surface, all_told_apart
+from giftwrap.core.scene.scene import Instance, Scene, Surface
 from giftwrap.core.stage.camera import px_per_mm
 from giftwrap.core.stage.fitting import fitted_camera, fitted_set
-from giftwrap.core.stage.lights import softbox_position, softbox_radiance
 from giftwrap.core.stage.standing import extent_of, line_up
 from giftwrap.core.stage.sweep import sweep_mesh
 from giftwrap.core.things.making import thing_of
-from giftwrap.core.things.thing import Extent, Piece, Thing
+from giftwrap.core.things.thing import Piece, Thing
 from giftwrap.core.wrap.printing import finest_ppi, ppi_for, print_panel
 
 MOST_TRIANGLES = 24_000_000
@@ -44,6 +44,7 @@ MOST_SHEETS = 1_200_000_000
 """Bytes of all pictures of materials of a scene, each counted once: nine of the largest."""
 STOCK_GIVES = 0.8
 """Share of its thickness that stock may be pressed in: what lies behind it does not give."""
+SWEEP = "sweep"
 PICTURE = (1200, 1500)
 """A picture in px for which labels are printed where none is named."""
 
@@ -74,12 +75,14 @@ def compile_scene(
     wanted = print_ppi or ppi_for(px_per_mm(camera, size, extent.corners))
     ppi = min(wanted, finest_ppi([panel for thing in things.values() for panel in thing.panels]))
     photo_set = fitted_set(frame.photo_set, extent)
-    lamps, untouched = lamps_of(photo_set, extent)
-    looks = {key: _shielded(_surfaces(thing, artwork, ppi), untouched) for key, thing in things.items()}
+    lamps, burning = lamps_of(photo_set, extent, artwork)
+    looks = {key: _surfaces(thing, artwork, ppi) for key, thing in things.items()}
     _refuse_too_large(looks)
     meshes = {key: thing.meshes if quick else _pressed(thing, artwork, ppi) for key, thing in things.items()}
-    standing = [Instance(one.id, meshes[one.pack], looks[one.pack], one.pose) for one in placed]
-    instances = (backdrop_of(photo_set, untouched), *standing)
+    lit = Lit(looks, burning)
+    standing = [Instance(one.id, meshes[one.pack], lit.of(one.pack, one.id), one.pose) for one in placed]
+    cards = cards_of(photo_set, extent, [SWEEP, *(one.name for one in standing)])
+    instances = (backdrop_of(photo_set, burning), *standing, *cards)
     return Scene(instances, lamps, photo_set.surround.strength, extent)
 
 
@@ -120,27 +123,6 @@ def _refuse_too_large(looks: Mapping[str, Sequence[Surface]]) -> None:
         )
 
 
-def lamps_of(photo_set: PhotoSet, extent: Extent) -> tuple[tuple[Lamp, ...], dict[str, Sequence[str]]]:
-    """The lights that burn, aimed at the middle of what stands; and what each leaves untouched."""
-    middle = extent.middle
-    burning = [light for light in photo_set.lights if light.on and light.power_w > 0]
-    names = all_told_apart([light.name for light in burning], RESERVED_BUFFERS)
-    lamps = tuple(
-        Lamp(
-            name,
-            softbox_position(light, middle),
-            middle,
-            light.width,
-            light.height,
-            softbox_radiance(light),
-            light.hidden_from_camera,
-            light.hidden_from_reflections,
-        )
-        for light, name in zip(burning, names, strict=True)
-    )
-    return lamps, {lamp.name: light.untouched for lamp, light in zip(lamps, burning, strict=True)}
-
-
 def _surfaces(thing: Thing, artwork: Mapping[str, bytes], print_ppi: float) -> tuple[Surface, ...]:
     """What a thing's meshes do to light, from its body outwards."""
     stance = cache(lambda part: _stance(part, thing.pieces))
@@ -179,20 +161,35 @@ def _pressed(thing: Thing, artwork: Mapping[str, bytes], print_ppi: float) -> tu
     return tuple(map(shaped, thing.pieces))
 
 
-def backdrop_of(photo_set: PhotoSet, untouched: Mapping[str, Sequence[str]]) -> Instance:
+def backdrop_of(photo_set: PhotoSet, burning: Mapping[str, Light]) -> Instance:
     """The sweep in its colour."""
     paper = surface_optics(Opaque(colour=photo_set.background, gloss=0.0))
-    surface = Surface("sweep", paper, material="paper", group="sweep")
-    return Instance("sweep", (sweep_mesh(photo_set.sweep),), _shielded((surface,), untouched))
+    surface = Surface(SWEEP, paper, material="paper", group=SWEEP)
+    return Instance(SWEEP, (sweep_mesh(photo_set.sweep),), (shielded(surface, None, burning),))
 
 
-def _shielded(surfaces: tuple[Surface, ...], untouched: Mapping[str, Sequence[str]]) -> tuple[Surface, ...]:
-    """Surfaces with the names of the lamps that do not light them."""
+@dataclass(frozen=True)
+class Lit:
+    """The surfaces of packs as lamps treat them, by the keys of packs.
 
-    def lamps(surface: Surface) -> frozenset[str]:
-        return frozenset(n for n, parts in untouched.items() if {surface.group, surface.part} & set(parts))
+    burning : the lamps, by their names
+    """
 
-    return tuple(replace(surface, untouched_by=lamps(surface)) for surface in surfaces)
+    looks: Mapping[str, tuple[Surface, ...]]
+    burning: Mapping[str, Light]
+    _known: dict[tuple[str, str | None], tuple[Surface, ...]] = field(default_factory=dict)
+
+    def of(self, pack: str, standing: str) -> tuple[Surface, ...]:
+        """Those of a pack that stands somewhere: the same tuple wherever no lamp tells it from others."""
+        told = any(
+            c.standing == standing
+            for one in self.burning.values()
+            for c in (*one.untouched, *one.unreflected)
+        )
+        key = (pack, standing if told else None)
+        if key not in self._known:
+            self._known[key] = tuple(shielded(s, key[1], self.burning) for s in self.looks[pack])
+        return self._known[key]
 
 
 def _surface(

@@ -11,6 +11,7 @@ from giftwrap.core.materials.optics import Optics
 from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.mesh.path import Array
 from giftwrap.core.model.document import told_apart
+from giftwrap.core.scene.lamp import Lamp
 from giftwrap.core.stage.standing import NOTHING_STANDS
 from giftwrap.core.things.thing import Extent
 
@@ -25,7 +26,7 @@ class Surface:
     part : name of the solid it bounds, as masks tell it apart
     group : the parts it is lit alike with: body, contents, closure, labels
     material : name of what that solid is made of
-    untouched_by : names of lamps that do not light it
+    untouched_by : names of lamps that do not light it; unreflecting : of those that it does not mirror
     hidden_from_camera : the camera does not see it; it still shades and is reflected
     catcher : shows only the shadows and reflections that fall on it
     """
@@ -35,6 +36,7 @@ class Surface:
     material: str = "matt"
     group: str = ""
     untouched_by: frozenset[str] = frozenset()
+    unreflecting: frozenset[str] = frozenset()
     hidden_from_camera: bool = False
     catcher: bool = False
 
@@ -53,20 +55,6 @@ class Instance:
     meshes: tuple[Mesh, ...]
     surfaces: tuple[Surface, ...]
     pose: Array = field(default_factory=lambda: np.eye(4))
-
-
-@dataclass(frozen=True)
-class Lamp:
-    """A lit rectangle: where it hangs, what it is aimed at (mm), its size and radiance."""
-
-    name: str
-    position: tuple[float, float, float]
-    target: tuple[float, float, float]
-    width: float
-    height: float
-    radiance: float
-    hidden_from_camera: bool = False
-    hidden_from_reflections: bool = False
 
 
 @dataclass(frozen=True)

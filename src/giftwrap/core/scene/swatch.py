@@ -16,7 +16,8 @@ from giftwrap.core.mesh.path import Array
 from giftwrap.core.mesh.transform import shift
 from giftwrap.core.model import Camera, Clear, Opaque, PhotoSet, Softbox, Surround, Sweep
 from giftwrap.core.model.material import Material
-from giftwrap.core.scene.compile import backdrop_of, lamps_of
+from giftwrap.core.scene.compile import backdrop_of
+from giftwrap.core.scene.lamps import lamps_of
 from giftwrap.core.scene.scene import Instance, Scene, Surface
 from giftwrap.core.things.thing import Extent
 
@@ -55,7 +56,7 @@ def swatch_scene(material: Material, files: Mapping[str, bytes] | None = None) -
     files : of its pictures, by SHA-256
     """
     extent = Extent((-HALF[0], -HALF[1], 0.0), (HALF[0], HALF[1], 2 * HALF[1]))
-    lamps, _ = lamps_of(PICTURE_SET, extent)
+    lamps, _ = lamps_of(PICTURE_SET, extent, {})
     chip = Surface(
         "chip", pictured(material_optics(_laid_over(material), stance=STANCE), files or {}), material="chip"
     )

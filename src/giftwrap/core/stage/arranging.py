@@ -24,6 +24,8 @@ from giftwrap.core.model.arrangement import (
     Arrangement,
     Copies,
     Gather,
+    HangLight,
+    Highlight,
     Part,
     PutIn,
     Rest,
@@ -33,6 +35,7 @@ from giftwrap.core.model.arrangement import (
 )
 from giftwrap.core.model.photo_set import group_chain
 from giftwrap.core.stage.boxing import freed, put_in, take_out
+from giftwrap.core.stage.hanging import with_highlight, with_light
 from giftwrap.core.stage.standing import (
     Placed,
     beside,
@@ -79,7 +82,7 @@ def arranged(frame: Frame, how: Arrangement, things: Mapping[str, Thing]) -> Pho
 
     Raises PackError when something that is named does not stand there, or there is too much.
     """
-    if not isinstance(how, Stand | Apart):
+    if not isinstance(how, Stand | Apart | HangLight | Highlight):
         known = {one.id for one in frame.photo_set.standing}
         gone = next((name for name in how.ids if name not in known), None)
         if gone is not None:
@@ -261,6 +264,8 @@ _HOW: dict[str, Callable[..., PhotoSet]] = {
     "part": _part,
     "put-in": put_in,
     "take-out": take_out,
+    "hang-light": with_light,
+    "highlight": with_highlight,
 }
 
 

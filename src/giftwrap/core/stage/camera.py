@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from giftwrap.core.mesh.path import Array
 from giftwrap.core.model import Camera
 
 FRAME_LONG, FRAME_SHORT = 36.0, 24.0
@@ -78,6 +79,28 @@ def px_per_mm(camera: Camera, size: tuple[int, int], points: NDArray[np.float64]
     return height / (2 * nearest * math.tan(math.radians(view.vertical_angle) / 2))
 
 
+def ray_through(camera: Camera, aspect: float, x: float, y: float) -> tuple[Array, Array]:
+    """(3,) where the ray through a place of the picture begins, mm, and which way it goes; places are 0..1
+    from the picture's left and top."""
+    view = view_of(camera, aspect)
+    eye = np.array(view.position)
+    forward, right, up = _axes(view)
+    if view.width is not None and view.height is not None:
+        return eye + (x - 0.5) * view.width * right + (0.5 - y) * view.height * up, forward
+    half = math.tan(math.radians(view.vertical_angle) / 2)
+    way = forward + (2 * x - 1) * half * aspect * right + (1 - 2 * y) * half * up
+    return eye, way / np.linalg.norm(way)
+
+
+def _axes(view: View) -> tuple[Array, Array, Array]:
+    """Forward, to the right and up."""
+    forward = np.array(view.target) - view.position
+    forward /= np.linalg.norm(forward)
+    right = np.cross(forward, [0.0, 0.0, 1.0])
+    right /= np.linalg.norm(right)
+    return forward, right, np.cross(right, forward)
+
+
 def project(camera: Camera, aspect: float, points: NDArray[np.float64]) -> NDArray[np.float64]:
     """Where points on the set appear in the picture.
 
@@ -86,11 +109,7 @@ def project(camera: Camera, aspect: float, points: NDArray[np.float64]) -> NDArr
     """
     view = view_of(camera, aspect)
     eye = np.array(view.position)
-    forward = np.array(view.target) - eye
-    forward /= np.linalg.norm(forward)
-    right = np.cross(forward, [0.0, 0.0, 1.0])
-    right /= np.linalg.norm(right)
-    up = np.cross(right, forward)
+    forward, right, up = _axes(view)
     x, y, depth = ((points - eye) @ axis for axis in (right, up, forward))
     if view.width is not None and view.height is not None:
         return np.stack([0.5 + x / view.width, 0.5 - y / view.height], axis=1)

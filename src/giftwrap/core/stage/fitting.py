@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import math
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
 
 from giftwrap.core.mesh.path import Array
-from giftwrap.core.model import Camera, PhotoSet, Shot
+from giftwrap.core.model import Camera, Card, Light, PhotoSet, Shot, Sun
 from giftwrap.core.stage.camera import project, view_of
+from giftwrap.core.stage.lights import sides_of
 from giftwrap.core.things.thing import Extent
 
 FULL_HEIGHT, FULL_WIDTH = 0.7, 0.7
@@ -20,6 +21,8 @@ SHORTEST, LONGEST = 0.01, 5000.0
 """Lengths of sweeps, lights and cameras, mm."""
 LEAST_REACH = 1.0
 """Nothing was arranged for less than this, mm."""
+LENGTHS = ("width", "height", "diameter", "distance", "frame", "bar")
+"""Of lights, that grow and shrink."""
 MOST_POWER = 10_000.0
 STEEPEST = math.radians(85)
 NEAREST = 50.0
@@ -44,27 +47,33 @@ def fitted_set(photo_set: PhotoSet, extent: Extent) -> PhotoSet:
     if photo_set.scaled_for is None:
         return photo_set
     scale = reach_of(extent) / max(photo_set.scaled_for, LEAST_REACH)
-
-    def scaled(length: float) -> float:
-        return min(max(length * scale, SHORTEST), LONGEST)
-
-    def grown(length: float) -> float:
-        return scaled(length) / max(length, SHORTEST)
-
-    lights = [
-        light.model_copy(
-            update={
-                "width": scaled(light.width),
-                "height": scaled(light.height),
-                "distance": scaled(light.distance),
-                "power_w": min(light.power_w * grown(light.width) * grown(light.height), MOST_POWER),
-            }
-        )
-        for light in photo_set.lights
-    ]
+    lights = [scaled_light(light, scale) for light in photo_set.lights]
     sweep = photo_set.sweep
-    sizes = {name: scaled(getattr(sweep, name)) for name in type(sweep).model_fields}
+    sizes = {name: _scaled(getattr(sweep, name), scale) for name in type(sweep).model_fields}
     return photo_set.model_copy(update={"lights": lights, "sweep": sweep.model_copy(update=sizes)})
+
+
+def _scaled(length: float, scale: float) -> float:
+    return min(max(length * scale, SHORTEST), LONGEST)
+
+
+def scaled_light(light: Light, scale: float) -> Light:
+    """A light with its lengths so many times as long, as bright to see; the sun is as it is."""
+    if isinstance(light, Sun):
+        return light
+    changes: dict[str, Any] = {}
+    for name in LENGTHS:
+        if getattr(light, name, 0.0) > 0:
+            changes[name] = _scaled(getattr(light, name), scale)
+    for name in ("aim", "at"):
+        place = getattr(light, name, None)
+        if place is not None:
+            ends = {axis: math.copysign(_scaled(abs(v), scale), v) if v else 0.0 for axis, v in place}
+            changes[name] = place.model_copy(update=ends)
+    if not isinstance(light, Card):
+        grown = [_scaled(side, scale) / max(side, SHORTEST) for side in sides_of(light)]
+        changes["power_w"] = min(light.power_w * grown[0] * grown[1], MOST_POWER)
+    return light.model_copy(update=changes)
 
 
 def fitted_camera(shot: Shot, extent: Extent, aspect: float) -> Camera:

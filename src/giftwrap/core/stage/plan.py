@@ -11,7 +11,7 @@ import numpy as np
 from giftwrap.core.model import Camera, PhotoSet, Shot, Sweep
 from giftwrap.core.stage.camera import View, view_of
 from giftwrap.core.stage.fitting import Fit, fit_of, fitted_camera, fitted_set, reach_of
-from giftwrap.core.stage.lights import softbox_position
+from giftwrap.core.stage.lights import Hung, hung
 from giftwrap.core.stage.standing import Placed, crossings, extent_of, footprint, lowest
 from giftwrap.core.stage.sweep import sweep_path
 
@@ -39,7 +39,7 @@ class Plan:
     """Places in mm, x to the right, y back, z up.
 
     middle : what lights are aimed at
-    lights : the middle of each, in the set's order, those that are off too
+    lights : where each hangs, in the set's order, those that are off too
     camera, target : where it stands and what it looks at
     sweep : (y, z) along the sweep, from the top of its wall to its front edge
     photo_set, shot_camera : as they are by themselves or by hand
@@ -49,7 +49,7 @@ class Plan:
     """
 
     middle: Point
-    lights: tuple[Point, ...]
+    lights: tuple[Hung, ...]
     camera: Point
     target: Point
     sweep: tuple[tuple[float, float], ...]
@@ -70,7 +70,7 @@ def plan_of(photo_set: PhotoSet, shot: Shot, placed: Sequence[Placed]) -> Plan:
     view = view_of(camera, shot.aspect)
     return Plan(
         middle=middle,
-        lights=tuple(softbox_position(light, middle) for light in arranged.lights),
+        lights=tuple(hung(light, middle) for light in arranged.lights),
         camera=view.position,
         target=view.target,
         sweep=_line(arranged.sweep),

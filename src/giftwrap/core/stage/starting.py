@@ -2,7 +2,18 @@
 
 from __future__ import annotations
 
-from giftwrap.core.model import Camera, OfHero, PhotoSet, Pose, Shot, Softbox, Standing, Surround, Sweep
+from giftwrap.core.model import (
+    Camera,
+    Chosen,
+    OfHero,
+    PhotoSet,
+    Pose,
+    Shot,
+    Softbox,
+    Standing,
+    Surround,
+    Sweep,
+)
 from giftwrap.core.model.photo_set import HERO
 
 ARRANGED_FOR = 240.0
@@ -30,7 +41,7 @@ def starting_set() -> PhotoSet:
                 elevation=8,
                 distance=430,
                 power_w=1.6,
-                untouched=["sweep"],
+                untouched=[Chosen(part="sweep")],
             ),
             Softbox(
                 name="Second edge",
@@ -40,7 +51,7 @@ def starting_set() -> PhotoSet:
                 elevation=8,
                 distance=430,
                 power_w=0.7,
-                untouched=["sweep"],
+                untouched=[Chosen(part="sweep")],
             ),
             Softbox(
                 name="Above", width=520, height=420, azimuth=160, elevation=72, distance=560, power_w=1.9

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
+from typing import Any
 
 import numpy as np
 
@@ -13,7 +14,8 @@ from giftwrap.core.mesh.path import Path
 from giftwrap.core.model import Camera
 from giftwrap.core.render.film import LUMINANCE, Film
 from giftwrap.core.render.renderer import Renderer
-from giftwrap.core.scene.scene import Instance, Lamp, Scene, Surface
+from giftwrap.core.scene.lamp import Lamp, panel
+from giftwrap.core.scene.scene import Instance, Scene, Surface
 
 WATER = Medium(index=1.33)
 GLASS = Medium(index=1.5)
@@ -37,6 +39,7 @@ class Solid:
     mesh: Mesh
     optics: Optics
     untouched_by: frozenset[str] = frozenset()
+    unreflecting: frozenset[str] = frozenset()
     hidden_from_camera: bool = False
     catcher: bool = False
     pose: np.ndarray = field(default_factory=lambda: np.eye(4))
@@ -47,6 +50,7 @@ class Solid:
             self.name,
             self.optics,
             untouched_by=self.untouched_by,
+            unreflecting=self.unreflecting,
             hidden_from_camera=self.hidden_from_camera,
             catcher=self.catcher,
         )
@@ -112,10 +116,10 @@ def lamp(
     side: float = 100.0,
     radiance: float = 5.0,
     name: str = "lamp",
-    **more: bool,
+    **more: Any,
 ) -> Lamp:
     """A square lamp."""
-    return Lamp(name, position, target, side, side, radiance, **more)
+    return panel(name, position, target, (side, side), radiance, **more)
 
 
 def ahead(width: float = 200.0, *, distance: float = 500.0, height: float = 0.0, aim: float = 0.0) -> Camera:

@@ -59,6 +59,16 @@ class ViewOut(Schema):
     height: float | None
 
 
+class HungOut(Schema):
+    """Where a light is: mm from its middle to that of its right and of its upper edge, as seen from what it
+    lights; and what it is aimed at."""
+
+    centre: Place
+    across: Place
+    up: Place
+    target: Place
+
+
 class PlanOut(Schema):
     """Places in mm.
 
@@ -69,7 +79,7 @@ class PlanOut(Schema):
     """
 
     middle: Place
-    lights: list[Place]
+    lights: list[HungOut]
     camera: Place
     target: Place
     sweep: list[tuple[float, float]]

@@ -92,6 +92,6 @@ class StagingTests(StudioTestCase):
         scene = compile_scene(frame_of(self.shot), {})
         plan = self.plan()[1]
         for lamp, place in zip(scene.lamps, plan["lights"], strict=True):
-            for a, b in zip(lamp.position, place, strict=True):
+            for a, b in zip(lamp.centre, place["centre"], strict=True):
                 self.assertAlmostEqual(a, b, delta=0.5)
         core.Camera.model_validate(plan["shot_camera"])

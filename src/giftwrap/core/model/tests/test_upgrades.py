@@ -76,7 +76,23 @@ class UpgradeTests(TestCase):
         self.assertEqual((standing.of.kind, standing.pose.x, standing.pose.turn), ("hero", 0, 0))
         new = photo_set.model_dump(mode="json")
         self.assertEqual([new["sweep"], new["surround"]], [old["sweep"], old["surround"]])
-        self.assertEqual(new["lights"], [{"kind": "softbox", **light} for light in old["lights"]])
+        self.assertEqual([light["kind"] for light in new["lights"]], ["softbox"] * len(old["lights"]))
+        for light, before in zip(new["lights"], old["lights"], strict=True):
+            same = {name: before[name] for name in before if name in light and name != "untouched"}
+            self.assertEqual({name: light[name] for name in same}, same)
+
+    def test_a_set_of_version_2_lights_and_mirrors_as_it_did(self) -> None:
+        old = kept("set-2")
+        key, edge = PhotoSet.model_validate(old).lights
+        self.assertEqual(
+            [(one.standing, one.part) for one in edge.untouched], [(None, "sweep"), (None, "body")]
+        )
+        self.assertEqual([(one.standing, one.part) for one in edge.unreflected], [(None, None)])
+        self.assertEqual((key.untouched, key.unreflected), ([], []))
+        self.assertEqual((edge.width, edge.azimuth, edge.power_w), (90, 112, 1.6))
+        for odd in ("no list", [None, "no light"], {"a": 1}):
+            with self.assertRaises(ValidationError):
+                PhotoSet.model_validate({**old, "lights": odd})
 
     def test_a_shot_of_version_1_has_one_purpose(self) -> None:
         old = kept("shot-1")
@@ -87,7 +103,13 @@ class UpgradeTests(TestCase):
         self.assertEqual(shot.camera.azimuth, old["camera"]["azimuth"])
 
     def test_what_is_upgraded_is_read_again_as_it_is(self) -> None:
-        for kind, name in ((Pack, "pack-1"), (Pack, "pack-2"), (PhotoSet, "set-1"), (Shot, "shot-1")):
+        for kind, name in (
+            (Pack, "pack-1"),
+            (Pack, "pack-2"),
+            (PhotoSet, "set-1"),
+            (PhotoSet, "set-2"),
+            (Shot, "shot-1"),
+        ):
             once = kind.model_validate(kept(name)).model_dump(mode="json")
             self.assertEqual(kind.model_validate(once).model_dump(mode="json"), once)
 

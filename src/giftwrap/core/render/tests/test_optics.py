@@ -111,7 +111,7 @@ class SlabTests(TestCase):
     def through(self, medium: Medium, thickness: float) -> np.ndarray:
         plate = surface("plate", box((-90, -thickness / 2, -90), (90, thickness / 2, 90)), clear(medium))
         film = film_of(scene((plate,), (BEHIND,), 0.0), ahead(40), size=16, samples=512)
-        return film.mean_light().mean(axis=(0, 1)) / BEHIND.radiance
+        return film.mean_light().mean(axis=(0, 1)) / BEHIND.brightest
 
     def test_beer_lambert(self) -> None:
         """exp(−σ d) where nothing is reflected."""

@@ -18,7 +18,7 @@ from giftwrap.core.render.film import Film
 from giftwrap.core.render.renderer import Renderer
 from giftwrap.core.scene.compile import compile_scene
 from giftwrap.core.stage.camera import angle_of_view, frame_for, project, view_of
-from giftwrap.core.stage.lights import softbox_position, softbox_radiance
+from giftwrap.core.stage.lights import hung, radiance_of
 from giftwrap.core.stage.plan import bearing, plan_of
 from giftwrap.core.stage.standing import (
     NOTHING_STANDS,
@@ -68,14 +68,14 @@ class LightTests(TestCase):
     SOFTBOX = {"name": "Key", "width": 500, "height": 800, "azimuth": 0, "elevation": 30, "distance": 1000}
 
     def test_position(self) -> None:
-        x, y, z = softbox_position(Softbox(**self.SOFTBOX, power_w=5), (0.0, 0.0, 100.0))
+        x, y, z = hung(Softbox(**self.SOFTBOX, power_w=5), (0.0, 0.0, 100.0)).centre
         np.testing.assert_allclose([x, y, z], [0, -1000 * math.cos(math.radians(30)), 600], atol=1e-9)
 
     def test_radiance_of_a_lambertian_panel(self) -> None:
         """Φ = π·A·L for a one-sided Lambertian emitter (any radiometry text)."""
         light = Softbox(**self.SOFTBOX, power_w=5)
-        self.assertAlmostEqual(softbox_radiance(light) * math.pi * 0.5 * 0.8, 5)
-        self.assertEqual(softbox_radiance(light.model_copy(update={"on": False})), 0)
+        self.assertAlmostEqual(radiance_of(light) * math.pi * 0.5 * 0.8, 5)
+        self.assertEqual(radiance_of(light.model_copy(update={"power_w": 0})), 0)
 
 
 class StartingTests(TestCase):
@@ -129,7 +129,7 @@ class PlanTests(TestCase):
         photo_set = three_lights()
         shot = Shot(camera=Camera(distance=900, azimuth=20, aim_x=400, aim_y=100))
         here, there = (plan_of(photo_set, shot, [bottle_at(x, y)]) for x, y in ((0, 0), (400, 100)))
-        moved = np.array(there.lights) - np.array(here.lights)
+        moved = np.array([a.centre for a in there.lights]) - [a.centre for a in here.lights]
         np.testing.assert_allclose(moved, [[400, 100, 0]] * 3, atol=1e-6)
         np.testing.assert_allclose(there.middle[:2], (400, 100), atol=1e-6)
         azimuth, distance = bearing(*here.camera[:2], (400, 100, 0))

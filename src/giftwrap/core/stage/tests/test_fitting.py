@@ -20,7 +20,7 @@ from giftwrap.core.stage.fitting import (
     framed,
     reach_of,
 )
-from giftwrap.core.stage.lights import softbox_position, softbox_radiance
+from giftwrap.core.stage.lights import hung, radiance_of
 from giftwrap.core.stage.starting import ARRANGED_FOR, starting_set, starting_shot
 from giftwrap.core.tests.samples import TALL, three_lights
 from giftwrap.core.things.making import thing_of
@@ -95,11 +95,11 @@ class FittedSetTests(TestCase):
             scaled = fitted_set(photo_set, extent)
             ratio = reach_of(extent) / ARRANGED_FOR
             for before, after in zip(photo_set.lights, scaled.lights, strict=True):
-                self.assertAlmostEqual(softbox_radiance(after) / softbox_radiance(before), 1)
+                self.assertAlmostEqual(radiance_of(after) / radiance_of(before), 1)
                 self.assertAlmostEqual(after.distance / before.distance, ratio)
                 self.assertAlmostEqual(after.width / after.distance, before.width / before.distance)
-                out = np.subtract(softbox_position(after, extent.middle), extent.middle)
-                here = np.array(softbox_position(before, (0, 0, 0)))
+                out = np.subtract(hung(after, extent.middle).centre, extent.middle)
+                here = np.array(hung(before, (0, 0, 0)).centre)
                 np.testing.assert_allclose(out / np.linalg.norm(out), here / np.linalg.norm(here), atol=1e-9)
             self.assertAlmostEqual(scaled.sweep.back, photo_set.sweep.back * ratio)
             PhotoSet.model_validate(scaled.model_dump())
@@ -112,7 +112,7 @@ class FittedSetTests(TestCase):
         scaled = fitted_set(starting_set(), hall)
         PhotoSet.model_validate(scaled.model_dump())
         for before, after in zip(starting_set().lights, scaled.lights, strict=True):
-            self.assertAlmostEqual(softbox_radiance(after) / softbox_radiance(before), 1)
+            self.assertAlmostEqual(radiance_of(after) / radiance_of(before), 1)
 
     def test_nor_whatever_a_document_may_say_before(self) -> None:
         """The least and the most of every length, on sets and in cameras."""

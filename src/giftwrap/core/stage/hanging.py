@@ -1,0 +1,186 @@
+"""Hanging lights: new ones, and where the picture shows them mirrored."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+import numpy as np
+
+from giftwrap.core.errors import PackError
+from giftwrap.core.mesh.path import Array
+from giftwrap.core.model import (
+    Ball,
+    Card,
+    Frame,
+    Light,
+    LightTable,
+    PhotoSet,
+    Point,
+    Softbox,
+    Spot,
+    Sun,
+    Window,
+)
+from giftwrap.core.model.arrangement import HangLight, Highlight
+from giftwrap.core.model.document import told_apart
+from giftwrap.core.model.photo_set import MOST_LIGHTS
+from giftwrap.core.stage.camera import ray_through
+from giftwrap.core.stage.fitting import fitted_camera, fitted_set, reach_of, scaled_light
+from giftwrap.core.stage.lights import hung
+from giftwrap.core.stage.standing import Placed, extent_of, line_up
+from giftwrap.core.stage.starting import ARRANGED_FOR
+from giftwrap.core.stage.touching import first_touched
+from giftwrap.core.things.thing import Thing
+
+LEAST_FACING = 0.03
+"""Cosine at which a surface is seen too much from the side to mirror anything that can be placed."""
+OFF = 0.05
+"""Rays leave a surface so many mm away from it."""
+WELL_ON = 0.99
+"""Of half a face, that what is mirrored keeps from its edge."""
+TRIES, NEARLY = 12, 0.01
+ABOVE = 1.0
+"""What hangs is at least so many mm above the floor."""
+
+NEW: dict[str, Light] = {
+    "softbox": Softbox(
+        name="Softbox", width=300, height=420, azimuth=-45, elevation=40, distance=640, power_w=3.0
+    ),
+    "strip": Softbox(name="Strip", width=70, height=520, azimuth=80, elevation=10, distance=430, power_w=1.2),
+    "spot": Spot(name="Spot", diameter=60, azimuth=-30, elevation=50, distance=700, power_w=1.5, beam=30),
+    "ball": Ball(name="Ball", diameter=120, azimuth=60, elevation=35, distance=560, power_w=2.5),
+    "sun": Sun(name="Sun", azimuth=-60, elevation=40, irradiance=2.5),
+    "window": Window(
+        name="Window", width=420, height=600, azimuth=-70, elevation=25, distance=700, power_w=4.0, bar=24
+    ),
+    "table": LightTable(name="Light table", width=600, height=500, power_w=1.2),
+    "card": Card(name="White card", width=200, height=320, azimuth=70, elevation=10, distance=260),
+    "flag": Card(
+        name="Black flag", width=160, height=320, azimuth=-90, elevation=10, distance=240, colour="#050505"
+    ),
+}
+"""Lights as they are made, for something whose diagonal is `ARRANGED_FOR`."""
+Aimed = Softbox | Window | Spot | Ball | Card
+"""Lights that hang somewhere."""
+
+
+def with_light(frame: Frame, how: HangLight, things: Mapping[str, Thing]) -> PhotoSet:
+    """A set with a light more, of the size of what stands there. Raises PackError when there are too many."""
+    photo_set = frame.photo_set
+    if len(photo_set.lights) >= MOST_LIGHTS:
+        raise PackError(f"At most {MOST_LIGHTS} lights hang on a set: take one away first.", "lights")
+    new = NEW[how.what]
+    name = told_apart(new.name, {light.name for light in photo_set.lights})
+    reach = photo_set.scaled_for or reach_of(extent_of(line_up(frame, things)))
+    new = scaled_light(new, reach / ARRANGED_FOR)
+    return photo_set.model_copy(update={"lights": [*photo_set.lights, new.model_copy(update={"name": name})]})
+
+
+def with_highlight(frame: Frame, how: Highlight, things: Mapping[str, Thing]) -> PhotoSet:
+    """A set with a light where the camera sees its middle mirrored at a place of the picture: by the law of
+    reflection, as far from there as it was from what it was aimed at.
+
+    Raises PackError, in words, when there is nothing to mirror it or no place that it could hang at.
+    """
+    placed = line_up(frame, things)
+    extent = extent_of(placed)
+    photo_set = fitted_set(frame.photo_set, extent)
+    if how.light >= len(photo_set.lights):
+        raise PackError("That light is not on the set any more: choose another.", "light")
+    light = photo_set.lights[how.light]
+    if isinstance(light, LightTable):
+        raise PackError("A light table lies on the floor: choose another light for this highlight.", "light")
+    camera = fitted_camera(frame.shot, extent, frame.shot.aspect)
+    origin, direction = ray_through(camera, frame.shot.aspect, how.x, how.y)
+    touch = first_touched(placed, origin, direction)
+    if touch is None:
+        raise PackError("Nothing stands there that could mirror a light: point at the pack.", "x")
+    way = mirrored(direction, touch.normal)
+    if -direction @ touch.normal < LEAST_FACING:
+        raise PackError(
+            "There it is seen from the side, where it mirrors only what is behind it: point further in.", "x"
+        )
+    start = touch.place + OFF * touch.normal
+    azimuth, elevation = _bearing(way)
+    if isinstance(light, Sun):
+        _refuse_what_is_in_the_way(placed, start, way, math.inf)
+        if elevation <= 0:
+            raise PackError("There the floor is mirrored, and no sun: point higher.", "y")
+        changes: dict[str, Any] = {"azimuth": azimuth, "elevation": elevation}
+    else:
+        at = Point(**{axis: round(float(v), 3) for axis, v in zip("xyz", touch.place, strict=True)})
+        changes = {"azimuth": azimuth, "elevation": elevation, "aim": at}
+        changes |= _off_the_floor(light.model_copy(update=changes), touch.place, way)
+        _refuse_behind_the_backdrop(light.model_copy(update=changes), photo_set)
+        _refuse_what_is_in_the_way(placed, start, way, light.distance)
+    lights = [*photo_set.lights]
+    lights[how.light] = light.model_copy(update=changes)
+    return photo_set.model_copy(update={"lights": lights, "scaled_for": None})
+
+
+def mirrored(direction: Array, normal: Array) -> Array:
+    """(3,) the way a ray goes on from a mirror."""
+    way: Array = direction - 2 * (direction @ normal) * normal
+    return way
+
+
+def _bearing(way: Array) -> tuple[float, float]:
+    """Azimuth and elevation of a direction, degrees."""
+    azimuth = math.degrees(math.atan2(way[0], -way[1]))
+    return round(azimuth, 4), round(math.degrees(math.asin(max(-1.0, min(1.0, float(way[2]))))), 4)
+
+
+def _off_the_floor(light: Aimed, place: Array, way: Array) -> dict[str, Any]:
+    """Where a light goes whose lower edge would be in the floor: as much higher, as long as what is mirrored
+    is still on its face. Raises PackError where it is not."""
+    changes: dict[str, Any] = {}
+    for _ in range(TRIES):  # what is lifted leans more, and reaches less far down
+        moved = light.model_copy(update=changes)
+        own = hung(moved, (0.0, 0.0, 0.0))
+        half = light.diameter / 2 if isinstance(light, Ball) else abs(own.across[2]) + abs(own.up[2])
+        short = ABOVE + half - own.centre[2]
+        if short <= NEARLY:
+            break
+        out = np.array(own.centre) + np.array([0.0, 0.0, short]) - place
+        azimuth, elevation = _bearing(out / np.linalg.norm(out))
+        changes = {"azimuth": azimuth, "elevation": elevation, "distance": float(np.linalg.norm(out))}
+    if changes and (isinstance(light, (Ball, Spot)) or not _on_face(moved, place, way)):
+        raise PackError(
+            f"To be mirrored there “{light.name}” would have to be in the floor: point higher, or bring it "
+            "nearer.",
+            "y",
+        )
+    return changes
+
+
+def _on_face(light: Aimed, place: Array, way: Array) -> bool:
+    """Whether a ray from a place meets the face of a light."""
+    own = hung(light, (0.0, 0.0, 0.0))
+    centre, across, up = (np.array(v) for v in (own.centre, own.across, own.up))
+    normal = np.cross(across, up)
+    at = place + way * ((centre - place) @ normal) / (way @ normal) - centre
+    return bool(abs(at @ across) < WELL_ON * (across @ across) and abs(at @ up) < WELL_ON * (up @ up))
+
+
+def _refuse_behind_the_backdrop(light: Aimed, photo_set: PhotoSet) -> None:
+    """Raise PackError when a light would hang behind the backdrop."""
+    x, y, z = hung(light, (0.0, 0.0, 0.0)).centre
+    sweep = photo_set.sweep
+    if y > sweep.back and z < sweep.height and abs(x) < sweep.width / 2:
+        raise PackError(
+            f"To be mirrored there “{light.name}” would have to be behind the backdrop: bring it nearer, or "
+            "move the backdrop back.",
+            "x",
+        )
+
+
+def _refuse_what_is_in_the_way(placed: Sequence[Placed], start: Array, way: Array, reach: float) -> None:
+    """Raise PackError when something stands between a place and a light."""
+    met = first_touched(placed, start, way, reach=reach)
+    if met is not None:
+        raise PackError(
+            f"What is mirrored there stands on the set (“{met.standing}”): point elsewhere, or move it.",
+            "x",
+        )
