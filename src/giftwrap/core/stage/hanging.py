@@ -38,9 +38,8 @@ LEAST_FACING = 0.03
 """Cosine at which a surface is seen too much from the side to mirror anything that can be placed."""
 OFF = 0.05
 """Rays leave a surface so many mm away from it."""
-WELL_ON = 0.99
+WELL_ON = 0.97
 """Of half a face, that what is mirrored keeps from its edge."""
-TRIES, NEARLY = 12, 0.01
 ABOVE = 1.0
 """What hangs is at least so many mm above the floor."""
 
@@ -112,7 +111,8 @@ def with_highlight(frame: Frame, how: Highlight, things: Mapping[str, Thing]) ->
     else:
         at = Point(**{axis: round(float(v), 3) for axis, v in zip("xyz", touch.place, strict=True)})
         changes = {"azimuth": azimuth, "elevation": elevation, "aim": at}
-        changes |= _off_the_floor(light.model_copy(update=changes), touch.place, way)
+        up = _lifted(light.model_copy(update=changes))
+        changes["aim"] = at.model_copy(update={"z": round(at.z + up, 3)})
         _refuse_behind_the_backdrop(light.model_copy(update=changes), photo_set)
         _refuse_what_is_in_the_way(placed, start, way, light.distance)
     lights = [*photo_set.lights]
@@ -132,36 +132,20 @@ def _bearing(way: Array) -> tuple[float, float]:
     return round(azimuth, 4), round(math.degrees(math.asin(max(-1.0, min(1.0, float(way[2]))))), 4)
 
 
-def _off_the_floor(light: Aimed, place: Array, way: Array) -> dict[str, Any]:
-    """Where a light goes whose lower edge would be in the floor: as much higher, as long as what is mirrored
-    is still on its face. Raises PackError where it is not."""
-    changes: dict[str, Any] = {}
-    for _ in range(TRIES):  # what is lifted leans more, and reaches less far down
-        moved = light.model_copy(update=changes)
-        own = hung(moved, (0.0, 0.0, 0.0))
-        half = light.diameter / 2 if isinstance(light, Ball) else abs(own.across[2]) + abs(own.up[2])
-        short = ABOVE + half - own.centre[2]
-        if short <= NEARLY:
-            break
-        out = np.array(own.centre) + np.array([0.0, 0.0, short]) - place
-        azimuth, elevation = _bearing(out / np.linalg.norm(out))
-        changes = {"azimuth": azimuth, "elevation": elevation, "distance": float(np.linalg.norm(out))}
-    if changes and (isinstance(light, (Ball, Spot)) or not _on_face(moved, place, way)):
+def _lifted(light: Aimed) -> float:
+    """By how many mm a light has to go up to be off the floor; what was mirrored of its middle is mirrored then
+    of a place further down on its face. Raises PackError where that is not on it any more."""
+    own = hung(light, (0.0, 0.0, 0.0))
+    half = light.diameter / 2 if isinstance(light, Ball) else abs(own.across[2]) + abs(own.up[2])
+    short = max(ABOVE + half - own.centre[2], 0.0)
+    room = float(np.linalg.norm(own.up)) * WELL_ON
+    if short > 0 and (isinstance(light, (Ball, Spot)) or short > room):
         raise PackError(
             f"To be mirrored there “{light.name}” would have to be in the floor: point higher, or bring it "
             "nearer.",
             "y",
         )
-    return changes
-
-
-def _on_face(light: Aimed, place: Array, way: Array) -> bool:
-    """Whether a ray from a place meets the face of a light."""
-    own = hung(light, (0.0, 0.0, 0.0))
-    centre, across, up = (np.array(v) for v in (own.centre, own.across, own.up))
-    normal = np.cross(across, up)
-    at = place + way * ((centre - place) @ normal) / (way @ normal) - centre
-    return bool(abs(at @ across) < WELL_ON * (across @ across) and abs(at @ up) < WELL_ON * (up @ up))
+    return short
 
 
 def _refuse_behind_the_backdrop(light: Aimed, photo_set: PhotoSet) -> None:

@@ -123,6 +123,7 @@ class HighlightTests(TestCase):
         lit = arranged(frame, Highlight(light=0, x=0.46, y=0.6), things(frame)).lights[0]
         own = hung(lit, (0, 0, 0))
         self.assertAlmostEqual(own.centre[2] - abs(own.up[2]), 1.0, delta=0.1)
+        self.assertGreater(own.target[2], 200)
 
     def test_a_sun_is_turned(self) -> None:
         sun = Sun(name="Sun", azimuth=0, elevation=80, irradiance=3)
