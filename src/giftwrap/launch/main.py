@@ -8,11 +8,11 @@ import subprocess
 import time
 from pathlib import Path
 
+from giftwrap.launch.checking import checks, run_beside, shares, tests_of
 from giftwrap.launch.family import HOST, STEADY_SEED, Family, environment, manage, stop_on_signal
 from giftwrap.launch.provide import (
     PYTHON,
     ROOT,
-    WEB,
     SetUpError,
     provide_browser,
     provide_llvm,
@@ -22,9 +22,6 @@ from giftwrap.launch.provide import (
     provide_separator,
     provide_type_reader,
 )
-
-CHECKED = [f"src/giftwrap/{package}" for package in ("core", "crew", "launch", "studio")]
-"""What is held to strict types."""
 
 
 def main(arguments: list[str]) -> int:
@@ -80,34 +77,25 @@ def run_demo(port: int) -> int:
 
 
 def run_tests(labels: list[str]) -> int:
-    """Linters and types first, then front-end tests, then everything Django's runner finds."""
+    """Linters, types and everything that needs no browser in two lanes, then what needs one."""
     _provide_for_running()
     provide_pages()
     provide_browser()
     provide_separator()
-    steps: list[tuple[list[str], Path]] = []
+    lit, rest = shares()
+    lanes = {"with light": [tests_of(lit)], "the rest": [*checks(), tests_of(rest)]}
+    values = {name: _test_environment(name.replace(" ", "-")) for name in lanes}
     if not labels:
-        steps = [
-            ([str(PYTHON), "-m", "ruff", "check", "--quiet", "."], ROOT),
-            ([str(PYTHON), "-m", "ruff", "format", "--quiet", "--check", "."], ROOT),
-            ([str(PYTHON), "-m", "mypy", *CHECKED], ROOT),
-            (["npm", "run", "--silent", "check"], WEB),
-            (["npm", "run", "--silent", "lint"], WEB),
-            (["npm", "run", "--silent", "test"], WEB),
-        ]
-    steps.append(([str(PYTHON), "-m", "django", "test", *(labels or ["giftwrap", "browser_tests"])], ROOT))
-    for command, folder in steps:
-        print(
-            f"· {' '.join(Path(command[0]).name if i == 0 else c for i, c in enumerate(command))}", flush=True
-        )
-        status = subprocess.run(command, cwd=folder, env=_test_environment(), check=False).returncode
+        status = run_beside(lanes, values)
         if status != 0:
             return status
-    return 0
+    last = tests_of(labels or ["browser_tests"])
+    print(f"· {last.words}", flush=True)
+    return subprocess.run(last.command, cwd=ROOT, env=_test_environment(), check=False).returncode
 
 
-def _test_environment() -> dict[str, str]:
-    values = environment(ROOT / "var" / "test")
+def _test_environment(lane: str = "") -> dict[str, str]:
+    values = environment(ROOT / "var" / "test" / lane)
     values["PYTHONPATH"] += f"{os.pathsep}{ROOT / 'tests'}"
     return values
 

@@ -133,8 +133,8 @@ def _bearing(way: Array) -> tuple[float, float]:
 
 
 def _lifted(light: Aimed) -> float:
-    """By how many mm a light has to go up to be off the floor; what was mirrored of its middle is mirrored then
-    of a place further down on its face. Raises PackError where that is not on it any more."""
+    """By how many mm a light has to go up to be off the floor; what was mirrored of its middle is then
+    mirrored of a place further down on its face. Raises PackError where that is not on it any more."""
     own = hung(light, (0.0, 0.0, 0.0))
     half = light.diameter / 2 if isinstance(light, Ball) else abs(own.across[2]) + abs(own.up[2])
     short = max(ABOVE + half - own.centre[2], 0.0)
