@@ -2072,6 +2072,59 @@ export interface components {
             shown: string;
         };
         /**
+         * Ball
+         * @description A globe that shines everywhere alike.
+         */
+        Ball: {
+            /** Temperature K */
+            temperature_k?: number | null;
+            /** Gel */
+            gel?: string | null;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Hidden From Camera
+             * @default false
+             */
+            hidden_from_camera: boolean;
+            /**
+             * Untouched
+             * @default []
+             */
+            untouched: components["schemas"]["Chosen"][];
+            /**
+             * Unreflected
+             * @default []
+             */
+            unreflected: components["schemas"]["Chosen"][];
+            /** Azimuth */
+            azimuth: number;
+            /** Elevation */
+            elevation: number;
+            /** Distance */
+            distance: number;
+            /**
+             * Roll
+             * @default 0
+             */
+            roll: number;
+            aim?: components["schemas"]["Point"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "ball";
+            /** Diameter */
+            diameter: number;
+            /** Power W */
+            power_w: number;
+        };
+        /**
          * Bare
          * @description No stock: printed on the container itself.
          */
@@ -2368,6 +2421,60 @@ export interface components {
             material: components["schemas"]["Opaque"] | components["schemas"]["Metal"] | components["schemas"]["Cloudy"] | components["schemas"]["Linked"];
         };
         /**
+         * Card
+         * @description A matt sheet without light of its own: white gives back light, black takes it.
+         */
+        Card: {
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Hidden From Camera
+             * @default false
+             */
+            hidden_from_camera: boolean;
+            /**
+             * Untouched
+             * @default []
+             */
+            untouched: components["schemas"]["Chosen"][];
+            /**
+             * Unreflected
+             * @default []
+             */
+            unreflected: components["schemas"]["Chosen"][];
+            /** Azimuth */
+            azimuth: number;
+            /** Elevation */
+            elevation: number;
+            /** Distance */
+            distance: number;
+            /**
+             * Roll
+             * @default 0
+             */
+            roll: number;
+            aim?: components["schemas"]["Point"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "card";
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /**
+             * Colour
+             * @default #ffffff
+             */
+            colour: string;
+        };
+        /**
          * Carton
          * @description A box from the size of its inside, or from a blank of one's own.
          *
@@ -2512,6 +2619,16 @@ export interface components {
             faces: {
                 [key: string]: components["schemas"]["Opaque"] | components["schemas"]["Linked"];
             };
+        };
+        /**
+         * Chosen
+         * @description Things on a set: those of one standing, or everything; of these, one kind of part, or all of it.
+         */
+        Chosen: {
+            /** Standing */
+            standing?: string | null;
+            /** Part */
+            part?: ("sweep" | "body" | "contents" | "closure" | "labels") | null;
         };
         /**
          * Clear
@@ -3071,6 +3188,33 @@ export interface components {
             gloss: number;
         };
         /**
+         * Falloff
+         * @description How a face darkens along one of its directions.
+         *
+         *     towards : where it is darkest: at its start (left or bottom, seen from what it lights), its end, both
+         *         edges, or the middle between them
+         *     by : what is taken there; 1 leaves it black
+         *     curve : power of the way at which it does: 1 evenly, more keeps to the edge
+         */
+        Falloff: {
+            /**
+             * Towards
+             * @default end
+             * @enum {string}
+             */
+            towards: "start" | "end" | "edges" | "middle";
+            /**
+             * By
+             * @default 0
+             */
+            by: number;
+            /**
+             * Curve
+             * @default 1
+             */
+            curve: number;
+        };
+        /**
          * Film
          * @description A clear film, so thin that light from its two faces interferes: pearl, lustre, coated glass.
          *     `thickness` is in nm.
@@ -3409,6 +3553,57 @@ export interface components {
             colourways: components["schemas"]["SavedOut_Colourway_"][];
             /** Removed */
             removed: components["schemas"]["RemovedOut"][];
+        };
+        /**
+         * LightTable
+         * @description A lit rectangle that lies on the floor and shines upwards.
+         *
+         *     at : its middle; None for beneath the middle of what stands
+         */
+        LightTable: {
+            /** Temperature K */
+            temperature_k?: number | null;
+            /** Gel */
+            gel?: string | null;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Hidden From Camera
+             * @default false
+             */
+            hidden_from_camera: boolean;
+            /**
+             * Untouched
+             * @default []
+             */
+            untouched: components["schemas"]["Chosen"][];
+            /**
+             * Unreflected
+             * @default []
+             */
+            unreflected: components["schemas"]["Chosen"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "table";
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Power W */
+            power_w: number;
+            at?: components["schemas"]["Point"] | null;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
         };
         /**
          * LineUp
@@ -3876,10 +4071,10 @@ export interface components {
         PhotoSet: {
             /**
              * Schema Version
-             * @default 2
+             * @default 3
              * @constant
              */
-            schema_version: 2;
+            schema_version: 3;
             /**
              * Standing
              * @default [
@@ -3933,7 +4128,7 @@ export interface components {
              */
             background: string;
             /** Lights */
-            lights: components["schemas"]["Softbox"][];
+            lights: (components["schemas"]["Softbox"] | components["schemas"]["WindowLight"] | components["schemas"]["LightTable"] | components["schemas"]["Spot"] | components["schemas"]["Ball"] | components["schemas"]["Sun"] | components["schemas"]["Card"])[];
             /**
              * @default {
              *       "strength": 0.25
@@ -4135,6 +4330,27 @@ export interface components {
             areas: {
                 [key: string]: string;
             };
+        };
+        /**
+         * Point
+         * @description A place on the set, mm: to the right, back and up.
+         */
+        Point: {
+            /**
+             * X
+             * @default 0
+             */
+            x: number;
+            /**
+             * Y
+             * @default 0
+             */
+            y: number;
+            /**
+             * Z
+             * @default 0
+             */
+            z: number;
         };
         /**
          * Polygon
@@ -4919,31 +5135,17 @@ export interface components {
         };
         /**
          * Softbox
-         * @description An evenly lit rectangle aimed at the middle of what stands.
+         * @description A rectangle that shines evenly or fades, with a dark frame so many mm wide.
          *
-         *     untouched : what it does not light
+         *     picture : a file by its SHA-256 that is the light's face
          */
         Softbox: {
-            /**
-             * Kind
-             * @default softbox
-             * @constant
-             */
-            kind: "softbox";
+            /** Temperature K */
+            temperature_k?: number | null;
+            /** Gel */
+            gel?: string | null;
             /** Name */
             name: string;
-            /** Width */
-            width: number;
-            /** Height */
-            height: number;
-            /** Azimuth */
-            azimuth: number;
-            /** Elevation */
-            elevation: number;
-            /** Distance */
-            distance: number;
-            /** Power W */
-            power_w: number;
             /**
              * On
              * @default true
@@ -4955,15 +5157,126 @@ export interface components {
              */
             hidden_from_camera: boolean;
             /**
-             * Hidden From Reflections
+             * Untouched
+             * @default []
+             */
+            untouched: components["schemas"]["Chosen"][];
+            /**
+             * Unreflected
+             * @default []
+             */
+            unreflected: components["schemas"]["Chosen"][];
+            /** Azimuth */
+            azimuth: number;
+            /** Elevation */
+            elevation: number;
+            /** Distance */
+            distance: number;
+            /**
+             * Roll
+             * @default 0
+             */
+            roll: number;
+            aim?: components["schemas"]["Point"] | null;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Power W */
+            power_w: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "softbox";
+            /**
+             * @default {
+             *       "towards": "end",
+             *       "by": 0,
+             *       "curve": 1
+             *     }
+             */
+            across: components["schemas"]["Falloff"];
+            /**
+             * @default {
+             *       "towards": "end",
+             *       "by": 0,
+             *       "curve": 1
+             *     }
+             */
+            up: components["schemas"]["Falloff"];
+            /**
+             * Frame
+             * @default 0
+             */
+            frame: number;
+            /** Picture */
+            picture?: string | null;
+        };
+        /**
+         * Spot
+         * @description A round lamp with a beam.
+         *
+         *     beam : degrees across, to where nothing is lit; rim : share of its radius that is soft
+         */
+        Spot: {
+            /** Temperature K */
+            temperature_k?: number | null;
+            /** Gel */
+            gel?: string | null;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Hidden From Camera
              * @default false
              */
-            hidden_from_reflections: boolean;
+            hidden_from_camera: boolean;
             /**
              * Untouched
              * @default []
              */
-            untouched: ("sweep" | "body" | "contents" | "closure" | "labels")[];
+            untouched: components["schemas"]["Chosen"][];
+            /**
+             * Unreflected
+             * @default []
+             */
+            unreflected: components["schemas"]["Chosen"][];
+            /** Azimuth */
+            azimuth: number;
+            /** Elevation */
+            elevation: number;
+            /** Distance */
+            distance: number;
+            /**
+             * Roll
+             * @default 0
+             */
+            roll: number;
+            aim?: components["schemas"]["Point"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "spot";
+            /** Diameter */
+            diameter: number;
+            /** Power W */
+            power_w: number;
+            /**
+             * Beam
+             * @default 40
+             */
+            beam: number;
+            /**
+             * Rim
+             * @default 0.3
+             */
+            rim: number;
         };
         /**
          * Squircle
@@ -5095,6 +5408,57 @@ export interface components {
              *     }
              */
             head: components["schemas"]["Opaque"] | components["schemas"]["Metal"] | components["schemas"]["Cloudy"] | components["schemas"]["Linked"];
+        };
+        /**
+         * Sun
+         * @description Light from far away.
+         *
+         *     diameter : degrees; haze makes the sun's half degree larger
+         *     irradiance : W on each m² that faces it
+         */
+        Sun: {
+            /** Temperature K */
+            temperature_k?: number | null;
+            /** Gel */
+            gel?: string | null;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Hidden From Camera
+             * @default false
+             */
+            hidden_from_camera: boolean;
+            /**
+             * Untouched
+             * @default []
+             */
+            untouched: components["schemas"]["Chosen"][];
+            /**
+             * Unreflected
+             * @default []
+             */
+            unreflected: components["schemas"]["Chosen"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sun";
+            /** Azimuth */
+            azimuth: number;
+            /** Elevation */
+            elevation: number;
+            /**
+             * Diameter
+             * @default 0.53
+             */
+            diameter: number;
+            /** Irradiance */
+            irradiance: number;
         };
         /**
          * Surround
@@ -5364,6 +5728,76 @@ export interface components {
              *     }
              */
             film: components["schemas"]["Clear"] | components["schemas"]["Linked"] | null;
+        };
+        /**
+         * WindowLight
+         * @description Panes between bars so many mm wide.
+         */
+        WindowLight: {
+            /** Temperature K */
+            temperature_k?: number | null;
+            /** Gel */
+            gel?: string | null;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Hidden From Camera
+             * @default false
+             */
+            hidden_from_camera: boolean;
+            /**
+             * Untouched
+             * @default []
+             */
+            untouched: components["schemas"]["Chosen"][];
+            /**
+             * Unreflected
+             * @default []
+             */
+            unreflected: components["schemas"]["Chosen"][];
+            /** Azimuth */
+            azimuth: number;
+            /** Elevation */
+            elevation: number;
+            /** Distance */
+            distance: number;
+            /**
+             * Roll
+             * @default 0
+             */
+            roll: number;
+            aim?: components["schemas"]["Point"] | null;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Power W */
+            power_w: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "window";
+            /**
+             * Columns
+             * @default 2
+             */
+            columns: number;
+            /**
+             * Rows
+             * @default 3
+             */
+            rows: number;
+            /**
+             * Bar
+             * @default 40
+             */
+            bar: number;
         };
         /**
          * WrapPanel
@@ -6396,6 +6830,37 @@ export interface components {
             keys: string[];
         };
         /**
+         * HungOut
+         * @description Where a light is: mm from its middle to that of its right and of its upper edge, as seen from what it
+         *     lights; and what it is aimed at.
+         */
+        HungOut: {
+            /** Centre */
+            centre: [
+                number,
+                number,
+                number
+            ];
+            /** Across */
+            across: [
+                number,
+                number,
+                number
+            ];
+            /** Up */
+            up: [
+                number,
+                number,
+                number
+            ];
+            /** Target */
+            target: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
          * PlanOut
          * @description Places in mm.
          *
@@ -6412,11 +6877,7 @@ export interface components {
                 number
             ];
             /** Lights */
-            lights: [
-                number,
-                number,
-                number
-            ][];
+            lights: components["schemas"]["HungOut"][];
             /** Camera */
             camera: [
                 number,
@@ -6455,7 +6916,8 @@ export interface components {
          * StandsOut
          * @description Something that stands there.
          *
-         *     footprint : what it covers of the floor, mm; pose : 4 × 4, row by row
+         *     footprint, side : what it covers of the floor, and seen from the right, (y, z), mm
+         *     pose : 4 × 4, row by row
          *     lifted : mm that its lowest point is above the floor; crosses : what it runs into, by id
          */
         StandsOut: {
@@ -6465,6 +6927,11 @@ export interface components {
             pack: string;
             /** Footprint */
             footprint: [
+                number,
+                number
+            ][];
+            /** Side */
+            side: [
                 number,
                 number
             ][];
@@ -6552,7 +7019,7 @@ export interface components {
             photo_set: components["schemas"]["PhotoSet"];
             shot: components["schemas"]["Shot"];
             /** How */
-            how: components["schemas"]["Stand"] | components["schemas"]["Copies"] | components["schemas"]["Row"] | components["schemas"]["Arc"] | components["schemas"]["Apart"] | components["schemas"]["Rest"] | components["schemas"]["TakeAway"] | components["schemas"]["Gather"] | components["schemas"]["Part"] | components["schemas"]["PutIn"] | components["schemas"]["TakeOut"];
+            how: components["schemas"]["Stand"] | components["schemas"]["Copies"] | components["schemas"]["Row"] | components["schemas"]["Arc"] | components["schemas"]["Apart"] | components["schemas"]["Rest"] | components["schemas"]["TakeAway"] | components["schemas"]["Gather"] | components["schemas"]["Part"] | components["schemas"]["PutIn"] | components["schemas"]["TakeOut"] | components["schemas"]["HangLight"] | components["schemas"]["Highlight"];
         };
         /**
          * Copies
@@ -6591,6 +7058,42 @@ export interface components {
             ids: string[];
             /** Name */
             name: string;
+        };
+        /**
+         * HangLight
+         * @description A light more, of the size of what stands there. A strip is a narrow softbox, a flag a black card.
+         */
+        HangLight: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "hang-light";
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "softbox" | "strip" | "spot" | "ball" | "sun" | "window" | "table" | "card" | "flag";
+        };
+        /**
+         * Highlight
+         * @description A light where the camera sees its middle mirrored at a place of the picture, 0 to 1 from its left and
+         *     its top. It keeps its distance.
+         *
+         *     light : its number on the set, from 0
+         */
+        Highlight: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "highlight";
+            /** Light */
+            light: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
         };
         /**
          * Part

@@ -1,10 +1,11 @@
 <script setup lang="ts">
-import { Button } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 
 import type { Camera, PhotoSet, Plan } from '@/api/client'
 import { snap, useBoard } from '@/composables/board'
 import { showNumber } from '@/composables/quantity'
+import { drawnAt, type Place } from '@/set/lights'
+import LightMark from './LightMark.vue'
 import Mat from './Mat.vue'
 
 const props = defineProps<{
@@ -15,6 +16,8 @@ const props = defineProps<{
   selected: number
   chosen: string[]
   names: Record<string, string>
+  /** Whether what stands is shown rather than the whole set. */
+  close: boolean
   /** What moves along with something. */
   together: (ids: string[]) => string[]
 }>()
@@ -24,35 +27,40 @@ const emit = defineEmits<{
   /** What has moved by mm since it was grabbed. */
   move: [ids: string[], dx: number, dy: number, done: boolean]
   dropPack: [pack: string, x: number, y: number]
-  moveLight: [index: number, azimuth: number, distance: number]
+  hang: [index: number, centre: Place]
+  aim: [index: number, target: Place]
   moveCamera: [azimuth: number, distance: number]
 }>()
 
 const CAMERA = -1
 const holder = ref<HTMLElement>()
-const grip = ref<number | null>(null)
+const grip = ref<{
+  what: 'light' | 'aim' | 'camera'
+  index: number
+  from: { x: number; y: number }
+  place: Place
+} | null>(null)
 const frozen = ref<{ left: number; right: number; bottom: number; top: number } | null>(null)
 
 const RAD = Math.PI / 180
-const lights = computed(() =>
-  props.set.lights.map((light, index) => {
-    const [x, y] = props.plan.lights[index] ?? props.plan.middle
-    return { ...light, x, y, out: Math.hypot(x - props.plan.middle[0], y - props.plan.middle[1]) }
+const places = computed(() =>
+  props.plan.lights.flatMap((hung, index) => {
+    const light = props.set.lights[index]
+    return light ? [drawnAt(light, hung, props.plan)] : []
   }),
 )
 const eye = computed(() => ({ x: props.plan.camera[0], y: props.plan.camera[1] }))
 /** Where the sweep leaves the floor. */
 const crease = computed(() => Math.max(...props.plan.sweep.filter(([, z]) => z < 1).map(([y]) => y)))
-/** Whether the plan shows what stands rather than the whole set. */
-const close = ref(false)
 const around = computed(() => {
   const [x, y] = props.plan.middle
   const reach = Math.max(props.plan.reach * 0.75, 60)
   return { left: x - reach, right: x + reach, bottom: y - reach, top: y + reach }
 })
 const extent = computed(() => {
-  if (close.value) return around.value
-  const reach = Math.max(...lights.value.map((l) => l.out + l.width / 3), props.camera.distance, 500) * 1.06
+  if (props.close) return around.value
+  const away = places.value.map(([x, y]) => Math.hypot(x - props.plan.middle[0], y - props.plan.middle[1]))
+  const reach = Math.max(...away, props.camera.distance, 500) * 1.12
   return { left: -reach, right: reach, bottom: -reach, top: Math.min(props.set.sweep.back * 1.1, reach) }
 })
 const board = useBoard(holder, () => frozen.value ?? extent.value, 30)
@@ -127,9 +135,16 @@ function dropped(event: DragEvent): void {
   emit('dropPack', said.slice(5), snap(at.x, 1), snap(at.y, 1))
 }
 
-function grab(index: number, event: PointerEvent): void {
+function grab(what: 'light' | 'aim' | 'camera', index: number, event: PointerEvent): void {
   ;(event.target as Element).setPointerCapture(event.pointerId)
-  grip.value = index
+  const hung = props.plan.lights[index]
+  const place =
+    what === 'camera'
+      ? props.plan.camera
+      : what === 'aim'
+        ? hung!.target
+        : drawnAt(props.set.lights[index]!, hung!, props.plan)
+  grip.value = { what, index, from: board.toMm(event), place: place as Place }
   frozen.value = extent.value
   emit('select', index)
 }
@@ -146,19 +161,23 @@ function drag(event: PointerEvent): void {
   }
   if (grip.value === null) return
   const at = board.toMm(event)
-  const [x, y] = grip.value === CAMERA ? props.plan.target : props.plan.middle
-  const azimuth = snap(Math.atan2(at.x - x, -(at.y - y)) / RAD, 1)
-  const out = Math.max(snap(Math.hypot(at.x - x, at.y - y), 5), 60)
-  place(grip.value, azimuth, out)
+  const { what, index, from, place } = grip.value
+  const there: Place = [place[0] + at.x - from.x, place[1] + at.y - from.y, place[2]]
+  if (what === 'light') emit('hang', index, there)
+  else if (what === 'aim') emit('aim', index, there)
+  else placeCamera(at.x, at.y)
 }
-function place(index: number, azimuth: number, out: number): void {
-  if (index === CAMERA) emit('moveCamera', azimuth, out)
-  else emit('moveLight', index, azimuth, Math.round(out / Math.cos(props.set.lights[index]!.elevation * RAD)))
+function placeCamera(x: number, y: number): void {
+  const [across, back] = [x - props.plan.target[0], y - props.plan.target[1]]
+  emit('moveCamera', snap(Math.atan2(across, -back) / RAD, 1), Math.max(snap(Math.hypot(across, back), 5), 60))
 }
-function nudge(index: number, turn: number, away: number, event: KeyboardEvent): void {
+function nudgeLight(index: number, across: number, up: number): void {
+  const [x, y, z] = drawnAt(props.set.lights[index]!, props.plan.lights[index]!, props.plan)
+  emit('hang', index, [x + across, y + up, z])
+}
+function nudgeCamera(turn: number, away: number, event: KeyboardEvent): void {
   const by = event.shiftKey ? 10 : 1
-  const now = index === CAMERA ? { azimuth: props.camera.azimuth, out: props.camera.distance } : lights.value[index]!
-  place(index, now.azimuth + turn * by, Math.max(now.out + away * by * 10, 60))
+  emit('moveCamera', props.camera.azimuth + turn * by, Math.max(props.camera.distance + away * by * 10, 60))
 }
 function release(): void {
   if (held.value && (held.value.dx || held.value.dy)) emit('move', held.value.ids, held.value.dx, held.value.dy, true)
@@ -218,42 +237,21 @@ function release(): void {
           {{ held && (held.dx || held.dy) ? `${showNumber(held.dx, 1)}, ${showNumber(held.dy, 1)} mm` : one.name }}
         </text>
       </g>
-      <g
-        v-for="(light, index) in lights"
-        :key="index"
-        class="light"
-        :class="{ chosen: index === selected, off: !light.on }"
-        tabindex="0"
-        role="button"
-        :aria-label="`${light.name}: ${showNumber(light.azimuth, 0)} degrees, ${showNumber(light.distance, 0)} mm away`"
-        :data-test="`light-${index}`"
-        @pointerdown="grab(index, $event)"
-        @focus="emit('select', index)"
-        @keydown.left.prevent="nudge(index, -1, 0, $event)"
-        @keydown.right.prevent="nudge(index, 1, 0, $event)"
-        @keydown.up.prevent="nudge(index, 0, 1, $event)"
-        @keydown.down.prevent="nudge(index, 0, -1, $event)"
-      >
-        <line
-          class="aim"
-          :x1="board.x(light.x)"
-          :y1="board.y(light.y)"
-          :x2="board.x(plan.middle[0])"
-          :y2="board.y(plan.middle[1])"
+      <template v-for="(light, index) in set.lights" :key="index">
+        <LightMark
+          v-if="plan.lights[index]"
+          :light="light"
+          :hung="plan.lights[index]!"
+          :plan="plan"
+          :board="board"
+          :axes="[0, 1]"
+          :chosen="index === selected"
+          :index="index"
+          @grab="(what, event) => grab(what, index, event)"
+          @select="emit('select', index)"
+          @nudge="(across, up) => nudgeLight(index, across, up)"
         />
-        <g :transform="`translate(${board.x(light.x)} ${board.y(light.y)}) rotate(${-light.azimuth})`">
-          <rect
-            :x="-Math.max((light.width * board.scale.value) / 2, 8)"
-            y="-7"
-            :width="Math.max(light.width * board.scale.value, 16)"
-            height="14"
-            rx="2"
-          />
-        </g>
-        <text :x="board.x(light.x)" :y="board.y(light.y) + 24" text-anchor="middle">
-          {{ light.name }}{{ light.on ? '' : ' (off)' }}
-        </text>
-      </g>
+      </template>
       <g
         class="camera"
         :class="{ chosen: selected === CAMERA }"
@@ -261,12 +259,12 @@ function release(): void {
         role="button"
         data-test="plan-camera"
         :aria-label="`${showNumber(camera.lens_mm)} mm lens: camera ${showNumber(camera.distance, 0)} mm away`"
-        @pointerdown="grab(CAMERA, $event)"
+        @pointerdown="grab('camera', CAMERA, $event)"
         @focus="emit('select', CAMERA)"
-        @keydown.left.prevent="nudge(CAMERA, -1, 0, $event)"
-        @keydown.right.prevent="nudge(CAMERA, 1, 0, $event)"
-        @keydown.up.prevent="nudge(CAMERA, 0, -1, $event)"
-        @keydown.down.prevent="nudge(CAMERA, 0, 1, $event)"
+        @keydown.left.prevent="nudgeCamera(-1, 0, $event)"
+        @keydown.right.prevent="nudgeCamera(1, 0, $event)"
+        @keydown.up.prevent="nudgeCamera(0, -1, $event)"
+        @keydown.down.prevent="nudgeCamera(0, 1, $event)"
       >
         <g :transform="`translate(${board.x(eye.x)} ${board.y(eye.y)}) rotate(${-camera.azimuth})`">
           <rect x="-11" y="-4" width="22" height="15" rx="2" />
@@ -275,9 +273,6 @@ function release(): void {
         <text :x="board.x(eye.x) + 18" :y="board.y(eye.y) + 9">{{ showNumber(camera.lens_mm) }} mm lens</text>
       </g>
     </svg>
-    <Button class="zoom" size="small" data-test="plan-zoom" @click="close = !close">{{
-      close ? 'Show the whole set' : 'Show what stands'
-    }}</Button>
   </div>
 </template>
 
@@ -285,11 +280,6 @@ function release(): void {
 .plan {
   position: absolute;
   inset: 0;
-}
-.zoom {
-  position: absolute;
-  left: 12px;
-  bottom: 12px;
 }
 svg {
   display: block;
@@ -329,33 +319,14 @@ text {
   stroke: var(--ribbon);
   stroke-width: 3;
 }
-.light,
 .camera {
   cursor: move;
   outline: none;
-}
-.light rect {
-  fill: #fffdf4;
-  stroke: var(--ink);
-  stroke-width: 1.4;
-}
-.aim {
-  stroke: var(--ink);
-  stroke-dasharray: 3 4;
-  opacity: 0.35;
-}
-.off rect {
-  fill: #b6b3aa;
 }
 .camera rect,
 .camera path {
   fill: var(--ink);
   stroke: var(--ink);
-}
-.chosen rect,
-.light:focus-visible rect {
-  stroke: var(--ribbon);
-  stroke-width: 2.6;
 }
 .camera.chosen rect,
 .camera.chosen path,

@@ -32,9 +32,13 @@ const props = defineProps<{
   /** What it is called that is seen on the right then. */
   name?: string
   chosen: string[]
+  /** Whether the hand says where a highlight goes. */
+  pointing: boolean
 }>()
 const emit = defineEmits<{
   orbit: [turn: number, rise: number]
+  /** A place of the picture, 0..1 from its left and its top. */
+  point: [at: { x: number; y: number }]
   nearer: [factor: number]
   choose: [ids: string[]]
   /** Something has been dragged by mm over the floor since it was taken hold of. */
@@ -159,10 +163,15 @@ function within(event: PointerEvent | DragEvent): THREE.Vector2 {
     1 - ((event.clientY - box.top) / box.height) * 2,
   )
 }
+function pointAt(at: THREE.Vector2): void {
+  const share = (v: number) => Math.min(Math.max(v, 0), 1)
+  emit('point', { x: share((at.x + 1) / 2), y: share((1 - at.y) / 2) })
+}
 function down(event: PointerEvent): void {
   catchUp()
   ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
   const at = within(event)
+  if (props.pointing) return pointAt(at)
   const ray = tableTop?.ray(at)
   const id = (ray && drawn?.hit(ray)) || null
   const from = tableTop?.onFloor(at)
@@ -176,6 +185,10 @@ function up(): void {
   last = null
 }
 function drag(event: PointerEvent): void {
+  if (props.pointing) {
+    if (event.buttons) pointAt(within(event))
+    return
+  }
   if (thing) {
     const at = tableTop?.onFloor(within(event))
     if (!at) return
@@ -197,6 +210,7 @@ function wheel(event: WheelEvent): void {
   <div ref="holder" class="camera-view">
     <div
       class="frame"
+      :class="{ pointing }"
       :style="{ width: `${frame.width}px`, height: `${frame.height}px` }"
       tabindex="0"
       role="img"
@@ -264,6 +278,9 @@ function wheel(event: WheelEvent): void {
 }
 .frame:active {
   cursor: grabbing;
+}
+.frame.pointing {
+  cursor: crosshair;
 }
 canvas {
   position: absolute;

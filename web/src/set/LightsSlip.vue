@@ -1,155 +1,169 @@
 <script setup lang="ts">
-import { Checkbox, Slider } from 'ant-design-vue'
+import { Button, Checkbox, Dropdown, Menu, MenuItem, Slider } from 'ant-design-vue'
 import { computed } from 'vue'
 
-import type { PhotoSet, Softbox } from '@/api/client'
+import type { Light, PhotoSet, Plan } from '@/api/client'
 import ColourInput from '@/components/ColourInput.vue'
 import QuantityInput from '@/components/QuantityInput.vue'
+import LightFace from './LightFace.vue'
+import LightPlace from './LightPlace.vue'
+import LightReach from './LightReach.vue'
+import { NEW_LIGHTS, type NewLight, setStrength, sides, strengthOf } from './lights'
 
 /** `shown` is the set as it has grown or shrunk with what stands. */
-const props = defineProps<{ set: PhotoSet; shown: PhotoSet; selected: number }>()
+const props = defineProps<{
+  set: PhotoSet
+  shown: PhotoSet
+  plan: Plan | null
+  selected: number
+  /** The light that is seen alone, if one is. */
+  alone: number | null
+  /** Whether the hand says where the highlight of the selected light goes. */
+  pointing: boolean
+  names: Record<string, string>
+}>()
 const emit = defineEmits<{
   select: [index: number]
   edit: [change: (document: PhotoSet) => void]
   /** A change by hand: sweep and lights keep their places and sizes from now on. */
   arrange: [change: (document: PhotoSet) => void]
   follow: []
+  hang: [what: NewLight]
+  alone: [index: number | null]
+  point: [on: boolean]
 }>()
 
-const PARTS: { value: Softbox['untouched'][number]; label: string }[] = [
-  { value: 'sweep', label: 'the sweep' },
-  { value: 'body', label: 'the glass' },
-  { value: 'contents', label: 'the contents' },
-  { value: 'closure', label: 'the closure' },
-  { value: 'labels', label: 'the labels' },
-]
 const lights = computed(() => props.shown.lights)
-const light = (index: number, change: (light: Softbox) => void) => emit('edit', (d) => change(d.lights[index]!))
-const place = (index: number, change: (light: Softbox) => void) => emit('arrange', (d) => change(d.lights[index]!))
+const chosen = computed(() => lights.value[props.selected])
+const light = (index: number, change: (light: Light) => void) => emit('edit', (d) => change(d.lights[index]!))
+const place = (index: number, change: (light: Light) => void) => emit('arrange', (d) => change(d.lights[index]!))
+const most = (light: Light) => (light.kind === 'sun' ? 20 : 30)
 /** Power is said for the size that is shown. */
-function power(index: number, watts: number): void {
-  const [shown, own] = [lights.value[index]!, props.set.lights[index]!]
-  const area = (l: Softbox) => l.width * l.height
-  light(index, (l) => (l.power_w = Number(((watts * area(own)) / area(shown)).toFixed(4))))
+function power(index: number, value: number): void {
+  const area = (one: Light) => sides(one)[0] * sides(one)[1]
+  const share = area(props.set.lights[index]!) / area(lights.value[index]!)
+  light(index, (l) => setStrength(l, Number((value * share).toFixed(4))))
 }
-/** Let the chosen light fall on a part, or not. */
-function touch(part: Softbox['untouched'][number]): void {
-  light(props.selected, (l) => {
-    l.untouched = l.untouched.includes(part) ? l.untouched.filter((p) => p !== part) : [...l.untouched, part]
+function twice(): void {
+  emit('edit', (d) => {
+    const copy = JSON.parse(JSON.stringify(d.lights[props.selected])) as Light
+    const taken = new Set(d.lights.map((l) => l.name))
+    const stem = copy.name.replace(/ \d+$/, '')
+    for (let n = 2; taken.has(copy.name); n++) copy.name = `${stem} ${n}`
+    if ('azimuth' in copy) copy.azimuth = -copy.azimuth
+    d.lights.push(copy)
   })
+  emit('select', props.set.lights.length)
+}
+function drop(): void {
+  emit('edit', (d) => d.lights.splice(props.selected, 1))
+  emit('select', Math.max(props.selected - 1, 0))
+}
+function rename(name: string): void {
+  const said = name.trim()
+  if (said) light(props.selected, (l) => (l.name = said))
 }
 </script>
 
 <template>
-  <h3>Lights</h3>
+  <h3>
+    Lights
+    <Dropdown :trigger="['click']">
+      <Button size="small" data-test="hang-light">Hang a light …</Button>
+      <template #overlay>
+        <Menu>
+          <MenuItem
+            v-for="one in NEW_LIGHTS"
+            :key="one.what"
+            :data-test="`hang-${one.what}`"
+            @click="emit('hang', one.what)"
+            >{{ one.words }}</MenuItem
+          >
+        </Menu>
+      </template>
+    </Dropdown>
+  </h3>
+  <p v-if="!lights.length" class="sentence">No light hangs here: without one, only the room around lights the set.</p>
   <div
-    v-for="(box, index) in lights"
+    v-for="(one, index) in lights"
     :key="index"
     class="light"
     :class="{ chosen: index === selected }"
     @focusin="emit('select', index)"
+    @click="emit('select', index)"
   >
     <div class="name">
-      <Checkbox :checked="box.on" @change="light(index, (l) => (l.on = !l.on))">{{ box.name }}</Checkbox>
+      <Checkbox :checked="one.on" :data-test="`on-${index}`" @change="light(index, (l) => (l.on = !l.on))">{{
+        one.name
+      }}</Checkbox>
       <QuantityInput
-        :label="`${box.name} strength`"
-        unit="W"
-        :value="box.power_w"
+        v-if="strengthOf(one)"
+        :label="`${one.name} strength`"
+        :unit="strengthOf(one)!.unit"
+        :value="strengthOf(one)!.value"
         :min="0"
-        :max="10000"
+        :max="one.kind === 'sun' ? 1000 : 10000"
         :step="0.5"
         :digits="2"
         @change="(v) => power(index, v)"
       />
+      <span v-else class="kind">gives no light of its own</span>
     </div>
     <Slider
-      :value="box.power_w"
+      v-if="strengthOf(one)"
+      :value="strengthOf(one)!.value"
       :min="0"
-      :max="Math.max(30, box.power_w)"
+      :max="Math.max(most(one), strengthOf(one)!.value)"
       :step="0.1"
       :tooltip-open="false"
-      :aria-label-for-handle="`${box.name} strength`"
+      :aria-label-for-handle="`${one.name} strength`"
       @change="(v) => power(index, Number(v))"
     />
   </div>
-  <template v-if="lights[selected]">
+  <template v-if="chosen">
+    <p class="acts">
+      <Button
+        v-if="chosen.kind !== 'table'"
+        size="small"
+        :type="pointing ? 'primary' : 'default'"
+        :aria-pressed="pointing"
+        data-test="point"
+        @click="emit('point', !pointing)"
+        >{{ pointing ? 'Point at the pack …' : 'Place its highlight' }}</Button
+      >
+      <Button
+        v-if="strengthOf(chosen)"
+        size="small"
+        :type="alone === selected ? 'primary' : 'default'"
+        :aria-pressed="alone === selected"
+        data-test="alone"
+        @click="emit('alone', alone === selected ? null : selected)"
+        >{{ alone === selected ? 'See all lights' : 'See it alone' }}</Button
+      >
+      <Button size="small" data-test="twice" @click="twice">Copy to the other side</Button>
+      <Button size="small" data-test="drop-light" @click="drop">Take it away</Button>
+    </p>
     <details>
-      <summary>{{ lights[selected]!.name }}: place and size</summary>
-      <p class="sentence">
-        A softbox
-        <QuantityInput
-          label="Light width"
-          unit="mm"
-          :value="lights[selected]!.width"
-          :min="10"
-          :max="4000"
-          :step="50"
-          :digits="0"
-          @change="(v) => place(selected, (l) => (l.width = v))"
-        />
-        ×
-        <QuantityInput
-          label="Light height"
-          unit="mm"
-          :value="lights[selected]!.height"
-          :min="10"
-          :max="4000"
-          :step="50"
-          :digits="0"
-          @change="(v) => place(selected, (l) => (l.height = v))"
-        />,
-        <QuantityInput
-          label="Light distance"
-          unit="mm"
-          :value="lights[selected]!.distance"
-          :min="50"
-          :max="5000"
-          :step="20"
-          :digits="0"
-          @change="(v) => place(selected, (l) => (l.distance = v))"
-        />
-        away,
-        <QuantityInput
-          label="Light turn"
-          unit="°"
-          :value="lights[selected]!.azimuth"
-          :min="-360"
-          :max="360"
-          :step="5"
-          @change="(v) => light(selected, (l) => (l.azimuth = v))"
-        />
-        to the right,
-        <QuantityInput
-          label="Light elevation"
-          unit="°"
-          :value="lights[selected]!.elevation"
-          :min="-10"
-          :max="90"
-          :step="5"
-          @change="(v) => light(selected, (l) => (l.elevation = v))"
-        />
-        up.
-      </p>
+      <summary>{{ chosen.name }}: place, size and colour</summary>
+      <label class="called"
+        >Called
+        <input
+          :value="chosen.name"
+          maxlength="120"
+          data-test="light-name"
+          @change="rename(($event.target as HTMLInputElement).value)"
+      /></label>
+      <LightPlace :light="chosen" @change="(change) => place(selected, change)" />
+      <LightFace :light="chosen" @change="(change) => place(selected, change)" />
       <Checkbox
-        :checked="lights[selected]!.hidden_from_camera"
+        :checked="chosen.hidden_from_camera"
         @change="light(selected, (l) => (l.hidden_from_camera = !l.hidden_from_camera))"
         >The camera does not see it</Checkbox
       >
-      <Checkbox
-        :checked="lights[selected]!.hidden_from_reflections"
-        @change="light(selected, (l) => (l.hidden_from_reflections = !l.hidden_from_reflections))"
-        >Nothing reflects it</Checkbox
-      >
-      <fieldset class="untouched">
-        <legend>It lights</legend>
-        <Checkbox
-          v-for="part in PARTS"
-          :key="part.value"
-          :checked="!lights[selected]!.untouched.includes(part.value)"
-          @change="touch(part.value)"
-          >{{ part.label }}</Checkbox
-        >
-      </fieldset>
+    </details>
+    <details v-if="strengthOf(chosen)">
+      <summary>{{ chosen.name }}: what it lights and where it is mirrored</summary>
+      <LightReach :light="chosen" :names="names" @change="(change) => light(selected, change)" />
     </details>
   </template>
   <h3>Surroundings</h3>
@@ -181,6 +195,11 @@ function touch(part: Softbox['untouched'][number]): void {
 </template>
 
 <style scoped>
+h3 {
+  display: flex;
+  justify-content: space-between;
+  align-items: center;
+}
 .light {
   padding: 2px 0 0 8px;
   border-left: 3px solid transparent;
@@ -193,22 +212,25 @@ function touch(part: Softbox['untouched'][number]): void {
   justify-content: space-between;
   align-items: center;
 }
+.kind {
+  font-size: 12.5px;
+  opacity: 0.75;
+}
 .light :deep(.ant-slider) {
   margin: 4px 6px 8px;
 }
-.untouched {
-  border: 0;
-  padding: 0;
-  margin: 6px 0 0;
+.acts {
   display: flex;
   flex-wrap: wrap;
-  gap: 2px 10px;
+  gap: 6px;
+  margin: 4px 0 8px;
 }
-.untouched legend {
-  float: left;
-  width: auto;
-  margin: 0 10px 0 0;
+.called {
+  display: block;
+  margin: 4px 0;
+}
+.called input {
   font: inherit;
-  font-size: 14px;
+  width: 60%;
 }
 </style>

@@ -25,11 +25,19 @@ export function together(set: PhotoSet, ids: string[]): string[] {
 
 /** Move things on the floor by mm; what is grouped moves as one. */
 export function shift(set: PhotoSet, ids: string[], dx: number, dy: number): void {
-  const move = (pose: Pose): Pose => ({
-    ...pose,
-    x: Number(((pose.x ?? 0) + dx).toFixed(2)),
-    y: Number(((pose.y ?? 0) + dy).toFixed(2)),
-  })
+  moveAll(set, ids, (pose) => ({ ...pose, x: summed(pose.x, dx), y: summed(pose.y, dy) }))
+}
+
+/** Lift things by mm. */
+export function lifted(set: PhotoSet, ids: string[], dz: number): void {
+  moveAll(set, ids, (pose) => ({ ...pose, z: summed(pose.z, dz) }))
+}
+
+function summed(from: number | undefined, by: number): number {
+  return Number(((from ?? 0) + by).toFixed(2))
+}
+
+function moveAll(set: PhotoSet, ids: string[], move: (pose: Pose) => Pose): void {
   const groups = new Set<string>()
   const carriers = new Set(ids.map((id) => carrier(set, id)))
   for (const one of set.standing ?? []) {

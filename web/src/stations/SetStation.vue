@@ -1,21 +1,24 @@
 <script setup lang="ts">
-import { Button } from 'ant-design-vue'
+import { Button, Segmented } from 'ant-design-vue'
 import { computed, onMounted, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
 import type { Arrangement, Camera, Pack, PhotoSet } from '@/api/client'
 import StationFrame from '@/components/StationFrame.vue'
 import { useArranging } from '@/set/arranging'
+import { latest } from '@/composables/latest'
 import { usePlan } from '@/composables/plan'
 import { panelsOf, usePrints } from '@/composables/prints'
 import { showNumber } from '@/composables/quantity'
 import { useShapes } from '@/composables/shapes'
 import FloorPlan from '@/flat/FloorPlan.vue'
+import SideView from '@/flat/SideView.vue'
 import CameraView from '@/round/CameraView.vue'
 import CameraSlip from '@/set/CameraSlip.vue'
 import ColourwaySlip from '@/set/ColourwaySlip.vue'
+import { aimAt, hangAt, type NewLight, type Place } from '@/set/lights'
 import LightsSlip from '@/set/LightsSlip.vue'
-import { shift, together } from '@/set/moving'
+import { lifted, shift, together } from '@/set/moving'
 import PackTray from '@/set/PackTray.vue'
 import ShotSlip from '@/set/ShotSlip.vue'
 import ShotStrip from '@/set/ShotStrip.vue'
@@ -38,7 +41,7 @@ const set = computed(() => job.photoSet!.document)
 const shot = computed(() => job.shot!.document)
 const selected = ref(0)
 const chosen = ref<string[]>([])
-const { proof, problem, waits, aspect, touched, arrived, held, hold, beside, compare } = useProof()
+const { proof, problem, waits, aspect, touched, arrived, held, hold, alone, beside, compare } = useProof()
 const awake = ref(false)
 watch([proof, touched], () => (awake.value ||= Boolean(proof.value) || !arrived.value))
 onMounted(() => setTimeout(() => (awake.value = true), LONGEST_SLEEP_MS))
@@ -136,6 +139,39 @@ function move(ids: string[], dx: number, dy: number, done: boolean): void {
   })
   if (done) grabbed = null
 }
+/** Lift what is chosen by mm from where it stood when it was grabbed. */
+function lift(ids: string[], dz: number, done: boolean): void {
+  grabbed ??= set.value
+  const from = grabbed
+  editSet((d) => {
+    const moved = JSON.parse(JSON.stringify(from)) as PhotoSet
+    lifted(moved, together(from, ids), dz)
+    Object.assign(d, { standing: moved.standing, groups: moved.groups })
+  })
+  if (done) grabbed = null
+}
+const FROM = [
+  { value: 'above', label: 'From above' },
+  { value: 'side', label: 'From the side' },
+]
+const from = ref<string | number>('above')
+const close = ref(false)
+const hungAt = (index: number) => plan.value!.lights[index]!
+const hang = (index: number, centre: Place) => arrangeByHand((d) => hangAt(d.lights[index]!, centre, hungAt(index)))
+const aim = (index: number, target: Place) => arrangeByHand((d) => aimAt(d.lights[index]!, target, hungAt(index)))
+async function hangNew(what: NewLight): Promise<void> {
+  await arrange({ kind: 'hang-light', what })
+  selected.value = set.value.lights.length - 1
+}
+/** Whether the hand says in the picture where the highlight of the selected light goes. */
+const pointing = ref(false)
+const point = latest(
+  (at: { x: number; y: number }) => arrange({ kind: 'highlight', light: selected.value, ...at }),
+  () => undefined,
+  () => undefined,
+)
+watch([selected, () => job.shotId], () => (pointing.value = false))
+watch([() => job.shotId, () => set.value.lights.length], () => (alone.value = null))
 function choose(ids: string[]): void {
   chosen.value = ids
 }
@@ -181,7 +217,7 @@ const viewAngle = computed(() =>
   <StationFrame name="set">
     <template #flat>
       <FloorPlan
-        v-if="plan"
+        v-if="plan && from === 'above'"
         :plan="plan"
         :set="shownSet"
         :camera="camera"
@@ -189,14 +225,38 @@ const viewAngle = computed(() =>
         :selected="selected"
         :chosen="chosen"
         :names="names"
+        :close="close"
         :together="(ids) => together(set, ids)"
         @select="selected = $event"
         @choose="choose"
         @move="move"
         @drop-pack="(pack, x, y) => doArrange({ kind: 'stand', pack, x, y })"
-        @move-light="(i, azimuth, distance) => arrangeByHand((d) => Object.assign(d.lights[i]!, { azimuth, distance }))"
+        @hang="hang"
+        @aim="aim"
         @move-camera="(azimuth, distance) => standCamera((c) => Object.assign(c, { azimuth, distance }))"
       />
+      <SideView
+        v-else-if="plan"
+        :plan="plan"
+        :set="shownSet"
+        :camera="camera"
+        :selected="selected"
+        :chosen="chosen"
+        :names="names"
+        :close="close"
+        @select="selected = $event"
+        @choose="choose"
+        @hang="hang"
+        @aim="aim"
+        @lift="lift"
+        @camera-height="(height) => standCamera((c) => (c.height = height))"
+      />
+      <div class="ways">
+        <Segmented v-model:value="from" size="small" :options="FROM" data-test="from" />
+        <Button size="small" data-test="plan-zoom" @click="close = !close">{{
+          close ? 'Show the whole set' : 'Show what stands'
+        }}</Button>
+      </div>
       <PackTray :packs="job.packs" @stand="(pack) => doArrange({ kind: 'stand', pack })" />
     </template>
     <template #round>
@@ -211,10 +271,12 @@ const viewAngle = computed(() =>
         :kept="kept"
         :awake="awake"
         :chosen="chosen"
+        :pointing="pointing"
         :beside="compared"
         :name="job.colourway?.saved.name ?? AS_IT_IS_WORDS"
         @drop-pack="(pack, x, y) => doArrange({ kind: 'stand', pack, x, y })"
         @orbit="orbit"
+        @point="point"
         @choose="choose"
         @move="(id, dx, dy, done) => move(together(set, [id]), dx, dy, done)"
         @nearer="(f) => standCamera((c) => (c.distance = Math.min(Math.max(Math.round(c.distance * f), 50), 5000)))"
@@ -267,8 +329,15 @@ const viewAngle = computed(() =>
       <LightsSlip
         :set="set"
         :shown="shownSet"
+        :plan="plan"
         :selected="Math.max(selected, 0)"
+        :alone="alone"
+        :pointing="pointing"
+        :names="names"
         @select="selected = $event"
+        @hang="hangNew"
+        @alone="alone = $event"
+        @point="pointing = $event"
         @edit="editSet"
         @arrange="arrangeByHand"
         @follow="follow"
@@ -288,6 +357,7 @@ const viewAngle = computed(() =>
         <span v-if="proof.noise !== null"
           >Noise <b>{{ showNumber(proof.noise, 1) }} %</b></span
         >
+        <span v-if="alone !== null">one light alone</span>
         <span>{{ held ? 'held' : proof.last ? 'as clean as a proof gets' : 'refining …' }}</span>
       </template>
       <span v-else data-test="proof-waits">{{ waits || (held ? 'Proof held' : 'Proof coming …') }}</span>
@@ -297,6 +367,13 @@ const viewAngle = computed(() =>
 </template>
 
 <style scoped>
+.ways {
+  position: absolute;
+  left: 12px;
+  bottom: 12px;
+  display: flex;
+  gap: 8px;
+}
 .hold {
   position: absolute;
   right: 12px;

@@ -2,6 +2,7 @@ import { computed, inject, onBeforeUnmount, onMounted, ref, shallowRef, watch } 
 
 import type { Colourway } from '@/api/client'
 import { settled } from '@/composables/settled'
+import { soloed } from '@/set/lights'
 import type { Draft } from './documents'
 import { useJob } from './job'
 import type { BenchView, Live } from '@/composables/live'
@@ -27,11 +28,13 @@ export type BenchRest = Omit<BenchView, 'pack'> & { aspect: number }
 export function useProof() {
   const job = useJob()
   const live = inject<Live>('live')!
+  /** The number of a light that is seen alone. */
+  const alone = ref<number | null>(null)
   const documents = settled(() => ({
     shot_id: job.shotId,
     packs: job.standing,
     palette: job.palette,
-    photo_set: job.photoSet!.document,
+    photo_set: soloed(job.photoSet!.document, alone.value),
     shot: job.shot!.document,
     colourway: job.colourway?.saved.key ?? null,
     dress: job.colourway?.document ?? null,
@@ -115,6 +118,7 @@ export function useProof() {
     arrived,
     held,
     hold,
+    alone,
     beside,
     compare,
     proof,

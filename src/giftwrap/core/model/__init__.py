@@ -29,7 +29,7 @@ from giftwrap.core.model.light import (
     Softbox,
     Spot,
     Sun,
-    Window,
+    WindowLight,
 )
 from giftwrap.core.model.material import Clear, Cloudy, Linked, Metal, Opaque
 from giftwrap.core.model.pack import Addition, Copy, Pack, PartState
@@ -136,7 +136,7 @@ __all__ = [
     "TinLid",
     "Tracing",
     "Vessel",
-    "Window",
+    "WindowLight",
     "WrapPanel",
     "dressed",
     "said_in_full",

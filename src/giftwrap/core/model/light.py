@@ -119,7 +119,7 @@ class Softbox(_Panel):
     picture: Sha256 | None = None
 
 
-class Window(_Panel):
+class WindowLight(_Panel):
     """Panes between bars so many mm wide."""
 
     kind: Literal["window"] = "window"
@@ -186,4 +186,4 @@ class Card(_Aimed):
     colour: HexColour = "#ffffff"
 
 
-Light = Annotated[Softbox | Window | LightTable | Spot | Ball | Sun | Card, Field(discriminator="kind")]
+Light = Annotated[Softbox | WindowLight | LightTable | Spot | Ball | Sun | Card, Field(discriminator="kind")]

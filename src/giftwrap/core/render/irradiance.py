@@ -25,7 +25,7 @@ MOST_TARGETS = 4
 """Balls that light of lamps is cast at."""
 
 
-class Ball(NamedTuple):
+class Target(NamedTuple):
     """Round something: its middle and its radius, mm."""
 
     middle: Numbers
@@ -70,7 +70,7 @@ class KeptLight:
         grid: Grid | None = None,
         cells: NDArray[np.int64] | None = None,
         light: NDArray[np.float32] | None = None,
-        targets: Sequence[Ball] = (),
+        targets: Sequence[Target] = (),
     ) -> None:
         self.any = dr.opaque(Bool, cells is not None and len(cells) > 0)
         grid = grid or Grid(np.zeros(3), 1.0, (0, 0, 0))
@@ -82,7 +82,7 @@ class KeptLight:
             values = np.zeros((*light.shape[:3], 4), np.float32)
             values[..., :3] = light
         self._rows, self._light = aligned(UInt32, rows), aligned(Float, values)
-        padded = [*targets, *[Ball(np.zeros(3), 0.0)] * (MOST_TARGETS - len(targets))]
+        padded = [*targets, *[Target(np.zeros(3), 0.0)] * (MOST_TARGETS - len(targets))]
         self._targets = [(opaque3(ball.middle), dr.opaque(Float, ball.radius)) for ball in padded]
 
     def row(self, place: Array3f, about: Array3f, active: Bool) -> UInt32:

@@ -21,7 +21,7 @@ from giftwrap.core.materials.optics import AIR, Medium, Optics, OpticsKind
 from giftwrap.core.render.casting import cast_light
 from giftwrap.core.render.emitters import opaque3
 from giftwrap.core.render.geometry import Geometry
-from giftwrap.core.render.irradiance import MOST_TARGETS, Ball, Grid, KeptLight, Numbers
+from giftwrap.core.render.irradiance import MOST_TARGETS, Grid, KeptLight, Numbers, Target
 from giftwrap.core.render.lighting import Lighting
 from giftwrap.core.render.memory import aligned
 from giftwrap.core.render.tables import Appearance
@@ -73,7 +73,7 @@ class Body:
     corners: Numbers
     media: NDArray[np.uint32]
     wander: float
-    targets: list[Ball]
+    targets: list[Target]
 
     @cached_property
     def areas(self) -> Numbers:
@@ -111,12 +111,12 @@ def _is_behind_glass(optics: Optics) -> bool:
     return optics.front != AIR and optics.front.mean_free_path == 0
 
 
-def _ball(points: Numbers) -> Ball:
+def _ball(points: Numbers) -> Target:
     middle = (points.min(axis=0) + points.max(axis=0)) / 2
-    return Ball(middle, MARGIN * float(np.linalg.norm(points - middle, axis=1).max()))
+    return Target(middle, MARGIN * float(np.linalg.norm(points - middle, axis=1).max()))
 
 
-def _few(balls: list[Ball]) -> list[Ball]:
+def _few(balls: list[Target]) -> list[Target]:
     """Balls, those next to each other as one until they are few enough."""
     while len(balls) > MOST_TARGETS:
         middles = np.array([ball.middle for ball in balls])
@@ -126,7 +126,7 @@ def _few(balls: list[Ball]) -> list[Ball]:
         way, between = other.middle - one.middle, float(apart[i, j])
         radius = max((one.radius + between + other.radius) / 2, one.radius, other.radius)
         middle = one.middle + way / max(between, 1e-9) * min(max(radius - one.radius, 0), between)
-        balls = [ball for k, ball in enumerate(balls) if k not in (i, j)] + [Ball(middle, radius)]
+        balls = [ball for k, ball in enumerate(balls) if k not in (i, j)] + [Target(middle, radius)]
     return balls
 
 
@@ -171,7 +171,7 @@ class CastRays:
     flux: Numbers
 
 
-def rays_from(lamp: Lamp, targets: Sequence[Ball], count: int, seed: int) -> CastRays:
+def rays_from(lamp: Lamp, targets: Sequence[Target], count: int, seed: int) -> CastRays:
     """Light of a lamp, evenly over it and over the cones in which it sees its targets."""
     u = qmc.Sobol(5, rng=seed).random(count)
     leaves = leaving(lamp, u[:, :2])
@@ -239,7 +239,7 @@ class Stage:
         light = [slot.numpy().T for slot in found.light[:-1]]
         return np.asarray(np.stack(light, axis=1) / SAMPLES, np.float32)
 
-    def cast(self, targets: Sequence[Ball], count: int, seed: int) -> Fallen:
+    def cast(self, targets: Sequence[Target], count: int, seed: int) -> Fallen:
         """Light of the lamps on what is behind glass, by about so many rays."""
         each = 2 ** int(np.log2(max(count / max(2 * len(self.lamps), 1), 64)))
         found = [_nothing_fell()]

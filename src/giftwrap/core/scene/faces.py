@@ -8,7 +8,7 @@ from PIL import Image
 
 from giftwrap.core.grade.display import decode_srgb
 from giftwrap.core.mesh.path import Array
-from giftwrap.core.model import Falloff, Softbox, Window
+from giftwrap.core.model import Falloff, Softbox, WindowLight
 
 Face = NDArray[np.float32]
 LONGEST = 256
@@ -19,7 +19,7 @@ FINE = 8
 
 def face_of(light: object, picture: Image.Image | None = None) -> Face | None:
     """(rows, columns, 3) from 0 to 1, the upper left first as seen from what is lit; None for an even one."""
-    if isinstance(light, Window):
+    if isinstance(light, WindowLight):
         return _window(light)
     if not isinstance(light, Softbox):
         return None
@@ -63,7 +63,7 @@ def _within(frame: float, length: float, count: int) -> Array:
     return shares
 
 
-def _window(light: Window) -> Face:
+def _window(light: WindowLight) -> Face:
     columns, rows = _texels(light.width, light.height)
     open_ = [
         _panes(count, light.bar, length, texels)

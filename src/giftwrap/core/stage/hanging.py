@@ -21,7 +21,7 @@ from giftwrap.core.model import (
     Softbox,
     Spot,
     Sun,
-    Window,
+    WindowLight,
 )
 from giftwrap.core.model.arrangement import HangLight, Highlight
 from giftwrap.core.model.document import told_apart
@@ -51,7 +51,7 @@ NEW: dict[str, Light] = {
     "spot": Spot(name="Spot", diameter=60, azimuth=-30, elevation=50, distance=700, power_w=1.5, beam=30),
     "ball": Ball(name="Ball", diameter=120, azimuth=60, elevation=35, distance=560, power_w=2.5),
     "sun": Sun(name="Sun", azimuth=-60, elevation=40, irradiance=2.5),
-    "window": Window(
+    "window": WindowLight(
         name="Window", width=420, height=600, azimuth=-70, elevation=25, distance=700, power_w=4.0, bar=24
     ),
     "table": LightTable(name="Light table", width=600, height=500, power_w=1.2),
@@ -61,7 +61,7 @@ NEW: dict[str, Light] = {
     ),
 }
 """Lights as they are made, for something whose diagonal is `ARRANGED_FOR`."""
-Aimed = Softbox | Window | Spot | Ball | Card
+Aimed = Softbox | WindowLight | Spot | Ball | Card
 """Lights that hang somewhere."""
 
 

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from giftwrap.core.mesh.path import Array
-from giftwrap.core.model import Ball, Card, Light, LightTable, Softbox, Spot, Sun, Window
+from giftwrap.core.model import Ball, Card, Light, LightTable, Softbox, Spot, Sun, WindowLight
 from giftwrap.core.stage.sweep import FLOOR_GAP
 
 Vector = tuple[float, float, float]
@@ -46,7 +46,7 @@ def hung(light: Light, middle: Vector) -> Hung:
     return _faced(centre, target, light.roll, (wide / 2, high / 2))
 
 
-def sides_of(light: Softbox | Window | LightTable | Spot | Ball | Card) -> tuple[float, float]:
+def sides_of(light: Softbox | WindowLight | LightTable | Spot | Ball | Card) -> tuple[float, float]:
     """Width and height of a light, mm."""
     if isinstance(light, (Spot, Ball)):
         return light.diameter, light.diameter

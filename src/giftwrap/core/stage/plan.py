@@ -6,13 +6,13 @@ import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
-import numpy as np
+from shapely import Polygon
 
 from giftwrap.core.model import Camera, PhotoSet, Shot, Sweep
 from giftwrap.core.stage.camera import View, view_of
 from giftwrap.core.stage.fitting import Fit, fit_of, fitted_camera, fitted_set, reach_of
 from giftwrap.core.stage.lights import Hung, hung
-from giftwrap.core.stage.standing import Placed, crossings, extent_of, footprint, lowest
+from giftwrap.core.stage.standing import Placed, crossings, extent_of, footprint, lowest, side_of
 from giftwrap.core.stage.sweep import sweep_path
 
 Point = tuple[float, float, float]
@@ -23,12 +23,14 @@ class Stands:
     """Something that stands on the set.
 
     footprint : corners of what it covers of the floor, mm; pose : 4 × 4, row by row
+    side : corners, (y, z), of what it covers as seen from the right
     lifted : mm that its lowest point is above the floor; crosses : what it runs into, by id
     """
 
     id: str
     pack: str
     footprint: tuple[tuple[float, float], ...]
+    side: tuple[tuple[float, float], ...]
     pose: tuple[float, ...]
     lifted: float
     crosses: tuple[str, ...]
@@ -86,15 +88,19 @@ def plan_of(photo_set: PhotoSet, shot: Shot, placed: Sequence[Placed]) -> Plan:
 def _stands(placed: Sequence[Placed]) -> Iterator[Stands]:
     pairs = crossings(placed)
     for one in placed:
-        corners = np.round(np.array(footprint(one).exterior.coords), 2)
         yield Stands(
             one.id,
             one.pack,
-            tuple((float(x), float(y)) for x, y in corners),
+            _corners(footprint(one)),
+            _corners(side_of(one)),
             tuple(float(v) for v in one.pose.ravel()),
             round(lowest(one), 3),
             tuple(b if a == one.id else a for a, b in pairs if one.id in (a, b)),
         )
+
+
+def _corners(outline: Polygon) -> tuple[tuple[float, float], ...]:
+    return tuple((round(float(a), 2), round(float(b), 2)) for a, b in outline.exterior.coords)
 
 
 def bearing(x: float, y: float, around: Point) -> tuple[float, float]:

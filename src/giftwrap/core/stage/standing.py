@@ -132,6 +132,11 @@ def footprint(one: Placed) -> Polygon:
     return MultiPoint(points_moved(one.thing.hull, one.pose)[:, :2]).convex_hull
 
 
+def side_of(one: Placed) -> Polygon:
+    """What something covers as seen from the right, (y, z), without hollows, mm."""
+    return MultiPoint(points_moved(one.thing.hull, one.pose)[:, 1:]).convex_hull
+
+
 def crossings(placed: Sequence[Placed]) -> list[tuple[str, str]]:
     """Which two things cross each other."""
     prints = [footprint(one) for one in placed]

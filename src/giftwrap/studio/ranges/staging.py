@@ -37,13 +37,15 @@ class ArrangeIn(PlanIn):
 class StandsOut(Schema):
     """Something that stands there.
 
-    footprint : what it covers of the floor, mm; pose : 4 × 4, row by row
+    footprint, side : what it covers of the floor, and seen from the right, (y, z), mm
+    pose : 4 × 4, row by row
     lifted : mm that its lowest point is above the floor; crosses : what it runs into, by id
     """
 
     id: str
     pack: str
     footprint: list[tuple[float, float]]
+    side: list[tuple[float, float]]
     pose: list[float]
     lifted: float
     crosses: list[str]

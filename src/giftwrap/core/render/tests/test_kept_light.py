@@ -13,7 +13,7 @@ from giftwrap.core.materials.optics import Medium, surface_optics
 from giftwrap.core.model import Cloudy
 from giftwrap.core.render import keeping
 from giftwrap.core.render.film import Film
-from giftwrap.core.render.irradiance import MOST_TARGETS, Ball, Grid, KeptLight
+from giftwrap.core.render.irradiance import MOST_TARGETS, Grid, KeptLight, Target
 from giftwrap.core.render.job import PictureJob, scene_renderer
 from giftwrap.core.render.keeping import area_points, body_of, places_on, rays_from
 from giftwrap.core.render.renderer import Renderer
@@ -82,7 +82,7 @@ class GridTests(TestCase):
         self.assertFalse(KeptLight().any.numpy()[0])
 
     def test_what_is_cast(self) -> None:
-        kept = KeptLight(targets=[Ball(np.array([0.0, 0, 0]), 10.0), Ball(np.array([100.0, 0, 0]), 5.0)])
+        kept = KeptLight(targets=[Target(np.array([0.0, 0, 0]), 10.0), Target(np.array([100.0, 0, 0]), 5.0)])
         origins = Array3f([-50.0, -50, -50, 100], [9.0, 11, 4, -50], [0.0, 0, 0, 0])
         ways = Array3f([1.0, 1, 1, 0], [0.0, 0, 0, 1], [0.0, 0, 0, 0])
         self.assertEqual(kept.is_cast(origins, ways, Float(300)).numpy().tolist(), [True, False, True, True])
@@ -128,7 +128,7 @@ class BodyTests(TestCase):
 
     def test_many_are_cast_at_together(self) -> None:
         """Few balls hold them all."""
-        own = [Ball(np.array([40.0 * i, 5.0 * (i % 2), 0.0]), 12.0 + i % 3) for i in range(9)]
+        own = [Target(np.array([40.0 * i, 5.0 * (i % 2), 0.0]), 12.0 + i % 3) for i in range(9)]
         few = keeping._few(list(own))
         self.assertEqual(len(few), MOST_TARGETS)
         for ball in own:
@@ -141,9 +141,9 @@ class CastTests(TestCase):
         """A small Lambertian source straight ahead sends π L A sin²α into a cone of half-angle α (every
         textbook of radiometry); what two targets share is counted once."""
         far = lamp((0, 0, 1000), target=(0, 0, 0), side=2, radiance=7)
-        ball = Ball(np.zeros(3), 200.0)
+        ball = Target(np.zeros(3), 200.0)
         expected = np.pi * 7 * 4 * 0.2**2
-        for targets in ([ball], [ball, ball], [ball, Ball(np.zeros(3), 100.0)]):
+        for targets in ([ball], [ball, ball], [ball, Target(np.zeros(3), 100.0)]):
             rays = rays_from(far, targets, 4096, 3)
             self.assertAlmostEqual(rays.flux[:, 1].sum() / expected, 1, delta=0.01)
             past = np.linalg.norm(np.cross(-rays.origins, rays.directions), axis=1)
@@ -152,7 +152,7 @@ class CastTests(TestCase):
     def test_from_within(self) -> None:
         """A lamp inside the ball shines all it has: π L A."""
         inside = lamp((0, 0, 10), target=(0, 0, 100), side=20, radiance=3)
-        rays = rays_from(inside, [Ball(np.zeros(3), 100.0)], 8192, 1)
+        rays = rays_from(inside, [Target(np.zeros(3), 100.0)], 8192, 1)
         self.assertAlmostEqual(rays.flux[:, 1].sum() / (np.pi * 3 * 400), 1, delta=0.02)
 
     def test_what_falls_on_a_ball(self) -> None:

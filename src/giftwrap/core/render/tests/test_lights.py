@@ -9,7 +9,7 @@ from unittest import TestCase
 import numpy as np
 
 from giftwrap.core.materials.optics import METALS, Optics, OpticsKind
-from giftwrap.core.model import Ball, Camera, Falloff, LightTable, Softbox, Spot, Sun, Window
+from giftwrap.core.model import Ball, Camera, Falloff, LightTable, Softbox, Spot, Sun, WindowLight
 from giftwrap.core.render.film import Film
 from giftwrap.core.scene.faces import face_of
 from giftwrap.core.scene.lamp import Lamp
@@ -204,7 +204,7 @@ class SeenTests(TestCase):
 
 class FaceTests(TestCase):
     def test_a_window_is_open_between_its_bars(self) -> None:
-        window = Window(
+        window = WindowLight(
             name="W",
             width=600,
             height=900,
