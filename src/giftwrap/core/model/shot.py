@@ -16,12 +16,19 @@ from giftwrap.core.model.document import (
     Upgrade,
     Versioned,
 )
+from giftwrap.core.model.light import Point
 
 
 class Camera(Document):
     """A camera on a 36 × 24 mm frame, `distance` mm from an upright axis, aimed at `aim_height` on it.
 
     aim_x, aim_y : where that axis stands, mm to the right and back
+    upright : its axis is level, and the frame is moved instead, so that what is upright stays so
+    rise_mm, shift_mm : by which the frame is moved up and to the right
+    roll : degrees to the right about its axis
+    f_number : how far it is opened; None for a picture that is sharp everywhere
+    focus : what is sharp; None for what it is aimed at
+    blades : of its diaphragm; None for a round one
     """
 
     projection: Literal["perspective", "orthographic"] = "perspective"
@@ -33,6 +40,13 @@ class Camera(Document):
     aim_height: Millimetres = 120.0
     aim_x: Millimetres = 0.0
     aim_y: Millimetres = 0.0
+    upright: bool = False
+    rise_mm: Annotated[float, Field(ge=-50, le=50, allow_inf_nan=False)] = 0.0
+    shift_mm: Annotated[float, Field(ge=-50, le=50, allow_inf_nan=False)] = 0.0
+    roll: Degrees = 0.0
+    f_number: Annotated[float, Field(ge=0.7, le=128, allow_inf_nan=False)] | None = None
+    focus: Point | None = None
+    blades: Annotated[int, Field(ge=5, le=15)] | None = None
 
 
 class Grade(Document):

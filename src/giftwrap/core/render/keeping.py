@@ -273,7 +273,7 @@ def _nothing_fell() -> Fallen:
 
 
 def _lens_of(places: Places) -> Lens:
-    none, numbers = opaque3(np.zeros(3)), [dr.opaque(Float, 1.0) for _ in range(8)]
+    none, numbers = opaque3(np.zeros(3)), [dr.opaque(Float, 1.0) for _ in range(13)]
     media = places.media[:, None]
     table = np.concatenate([places.points, media, places.normals, 0 * media], axis=1)
     return Lens(

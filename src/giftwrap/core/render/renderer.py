@@ -24,7 +24,7 @@ from giftwrap.core.render.planning import Region
 from giftwrap.core.render.tables import Appearance
 from giftwrap.core.render.transport import Lens, gather_light
 from giftwrap.core.scene.scene import RESERVED_BUFFERS, Scene
-from giftwrap.core.stage.camera import view_of
+from giftwrap.core.stage.camera import axes_of, view_of
 
 FIREFLY_LIMIT = 1.0
 """An indirect sample brighter than the brightest lamp comes of chance, not of light."""
@@ -131,27 +131,24 @@ def lens_of(camera: Camera, size: tuple[int, int], region: Region) -> Lens:
     """A camera for pictures of a size in px, ready for kernels."""
     width, height = size
     view = view_of(camera, width / height)
-    eye = np.array(view.position, dtype=float)
-    forward = np.array(view.target) - eye
-    forward /= np.linalg.norm(forward)
-    right = np.cross(forward, [0.0, 0.0, 1.0])
-    right = right / np.linalg.norm(right) if np.linalg.norm(right) > 1e-9 else np.array([1.0, 0.0, 0.0])
+    forward, right, up = axes_of(view)
     if view.width is not None and view.height is not None:
         spread, flat = (view.width, view.height), 1.0
     else:
         high = 2 * np.tan(np.radians(view.vertical_angle) / 2)
         spread, flat = (high * width / height, high), 0.0
-    numbers = (*spread, flat, width, height, region.left, region.top, region.width)
+    centre = (view.shift * spread[0], view.rise * spread[1])
+    numbers = (
+        *(*spread, flat, width, height, region.left, region.top, region.width),
+        *(*centre, view.aperture, view.focus, view.blades),
+    )
+    nowhere = (dr.opaque(Bool, False), aligned(Float, np.zeros(16)))
     return Lens(
-        opaque3(eye),
+        opaque3(np.array(view.position)),
         opaque3(forward),
         opaque3(right),
-        opaque3(np.cross(right, forward)),
-        *(
-            *(dr.opaque(Float, float(n)) for n in numbers),
-            dr.opaque(Bool, False),
-            aligned(Float, np.zeros(16)),
-        ),
+        opaque3(up),
+        *(*(dr.opaque(Float, float(n)) for n in numbers), *nowhere),
     )
 
 

@@ -35,10 +35,10 @@ MAX_STEPS = 1000
 """Steps of a walk in a cloudy body, after which what is left of its light is dropped."""
 FAINT = 1e-3
 """A walk ends when less than this share of its light is left."""
-PLACE, LAMP, CHOICES, MIRROR, WAY = (number * 0x9E3779B9 & 0xFFFFFFFF for number in range(5))
+PLACE, LAMP, CHOICES, MIRROR, WAY, LENS = (number * 0x9E3779B9 & 0xFFFFFFFF for number in range(6))
 """What the even sequences of a pixel are for. A path uses each at most once: where it starts in the
 pixel, where on a lamp it aims first, which lamp and which way it goes on there, whether the first
-smooth surface mirrors it, and the direction in which it is first spread."""
+smooth surface mirrors it, the direction in which it is first spread, and where in the lens it starts."""
 ODD = 0x85EBCA6B
 """Sets the series of odd samples apart."""
 BESIDES = 0x51ED270B
@@ -53,7 +53,9 @@ class Lens:
 
     Rays go through points of a frame 1 mm away, `spread` mm wide and high; where `flat` is 1 the
     frame is where rays start and all of them are parallel. `width` and `height` of the whole
-    picture are in pixels, as are the left and top edge and the columns of the region looked at.
+    picture are in pixels, as are the left and top edge and the columns of the region looked at. The
+    frame is moved by `centre_x` and `centre_y` mm. Rays begin anywhere in an opening of a radius of
+    `aperture` mm, round or with `blades`, and what is `focus` mm away along the axis is sharp.
 
     Where `scattered` is set there is no camera: each pixel is a place from which light is followed out of a
     cloudy body. `places` has eight numbers for each: where it is, which way is out, and the body's medium.
@@ -71,6 +73,11 @@ class Lens:
     left: Float
     top: Float
     columns: Float
+    centre_x: Float
+    centre_y: Float
+    aperture: Float
+    focus: Float
+    blades: Float
     scattered: Bool
     places: Float
 
@@ -440,6 +447,7 @@ def _counted(slots: list[UInt32], number: UInt32, active: Bool) -> list[UInt32]:
     return counted
 
 
+@dr.syntax
 def first_ray(
     lens: Lens, pixel: UInt32, sample: UInt32, seed: UInt32, key: UInt32
 ) -> tuple[Array3f, Array3f, UInt32, PCG32]:
@@ -456,11 +464,17 @@ def first_ray(
     place = evenly(key, sample, UInt32(PLACE))
     x = lens.left + Float(pixel % columns) + place.x
     y = lens.top + Float(pixel // columns) + place.y
-    across = (x / lens.width - 0.5) * lens.spread_x
-    up = (0.5 - y / lens.height) * lens.spread_y
+    across = (x / lens.width - 0.5) * lens.spread_x + lens.centre_x
+    up = (0.5 - y / lens.height) * lens.spread_y + lens.centre_y
     in_frame = lens.right * across + lens.up * up
     origin = lens.eye + in_frame * lens.flat
-    direction = dr.normalize(lens.forward + in_frame * (1 - lens.flat))
+    towards = lens.forward + in_frame * (1 - lens.flat)
+    aside = dr.zeros(Array3f, dr.width(place))
+    if (lens.aperture > 0) & (place.x < 2):
+        within = in_opening(evenly(key, sample, UInt32(LENS)), lens.blades)
+        aside = (lens.right * within.x + lens.up * within.y) * lens.aperture
+    origin = origin + aside
+    direction = dr.normalize(towards - aside / lens.focus)
     where = dr.gather(Array4f, lens.places, 2 * pixel, lens.scattered)
     out = dr.gather(Array4f, lens.places, 2 * pixel + 1, lens.scattered)
     beneath = Array3f(where.x, where.y, where.z)
@@ -469,6 +483,19 @@ def first_ray(
     origin = dr.select(lens.scattered, beneath, origin)
     direction = dr.select(lens.scattered, outwards, direction)
     return origin, direction, dr.select(lens.scattered, UInt32(where.w), UInt32(0)), rng
+
+
+def in_opening(sample: Array2f, blades: Float) -> Array2f:
+    """A place in an opening of radius 1, evenly: round, or a polygon of the same area with its point up."""
+    sine, cosine = dr.sincos(2 * om.PI * sample.x)
+    far = dr.sqrt(sample.y)
+    sides = dr.maximum(blades, 3)
+    sector = dr.minimum(dr.floor(sample.x * sides), sides - 1)
+    along, half = sample.x * sides - sector, om.PI / sides
+    reach = far * dr.sqrt(half / (dr.sin(half) * dr.cos(half)))
+    (s0, c0), (s1, c1) = dr.sincos(2 * half * sector), dr.sincos(2 * half * (sector + 1))
+    cornered = Array2f(dr.lerp(s0, s1, along), dr.lerp(c0, c1, along)) * reach
+    return dr.select(blades > 2, cornered, Array2f(cosine, sine) * far)
 
 
 def _dimmed(value: Array3f, limit: Float) -> Array3f:

@@ -10,9 +10,13 @@ from numpy.typing import NDArray
 
 from giftwrap.core.mesh.path import Array
 from giftwrap.core.model import Camera
+from giftwrap.core.stage.sharpness import opening
 
 FRAME_LONG, FRAME_SHORT = 36.0, 24.0
 """The frame of small-format photography in mm."""
+STRAIGHT_DOWN = 1e-9
+MOST_EXTENDED = 1.05
+"""What is nearer than so many focal lengths no lens is focused at."""
 NEAREST = 20.0
 """Nothing is told apart nearer to the lens than so many mm."""
 
@@ -22,6 +26,12 @@ class View:
     """A camera on the set. `position` and `target` in mm; `vertical_angle` in degrees.
 
     `width` and `height` are what an orthographic camera takes in, mm; None for perspective.
+
+    shift, rise : by which the picture is moved to the right and up, in its width and height
+    roll : degrees to the right
+    aperture : radius of its opening, mm; 0 where everything is sharp
+    focus : mm along its axis to what is sharp
+    blades : of its diaphragm; 0 for a round one
     """
 
     position: tuple[float, float, float]
@@ -29,6 +39,12 @@ class View:
     vertical_angle: float
     width: float | None
     height: float | None
+    shift: float = 0.0
+    rise: float = 0.0
+    roll: float = 0.0
+    aperture: float = 0.0
+    focus: float = 1000.0
+    blades: int = 0
 
 
 def frame_for(aspect: float) -> tuple[float, float]:
@@ -59,13 +75,37 @@ def view_of(camera: Camera, aspect: float) -> View:
         camera.height,
     )
     flat = camera.projection == "orthographic"
+    angle = angle_of_view(camera.lens_mm, frame_for(aspect)[1])
+    width = camera.orthographic_width if flat else None
+    aim = (camera.aim_x, camera.aim_y, camera.aim_height)
+    wide, high = frame_for(aspect)
+    shift, rise = camera.shift_mm / wide, camera.rise_mm / high
+    target = aim
+    if camera.upright:
+        target = (*aim[:2], camera.height)
+        tall = camera.orthographic_width / aspect if flat else 2 * camera.distance * _half(angle)
+        rise += (camera.aim_height - camera.height) / tall
+    sharp = aim if camera.focus is None else (camera.focus.x, camera.focus.y, camera.focus.z)
+    forward = np.subtract(target, position) / np.linalg.norm(np.subtract(target, position))
+    focus = max(float(np.subtract(sharp, position) @ forward), NEAREST, MOST_EXTENDED * camera.lens_mm)
     return View(
         position=position,
-        target=(camera.aim_x, camera.aim_y, camera.aim_height),
-        vertical_angle=angle_of_view(camera.lens_mm, frame_for(aspect)[1]),
-        width=camera.orthographic_width if flat else None,
-        height=camera.orthographic_width / aspect if flat else None,
+        target=target,
+        vertical_angle=angle,
+        width=width,
+        height=None if width is None else width / aspect,
+        shift=shift,
+        rise=rise,
+        roll=camera.roll,
+        aperture=0.0 if camera.f_number is None else opening(camera.lens_mm, camera.f_number, focus),
+        focus=focus,
+        blades=camera.blades or 0,
     )
+
+
+def _half(vertical_angle: float) -> float:
+    """Half of what is taken in from top to bottom, a mm away."""
+    return math.tan(math.radians(vertical_angle) / 2)
 
 
 def px_per_mm(camera: Camera, size: tuple[int, int], points: NDArray[np.float64]) -> float:
@@ -76,7 +116,7 @@ def px_per_mm(camera: Camera, size: tuple[int, int], points: NDArray[np.float64]
     eye = np.array(view.position)
     forward = (np.array(view.target) - eye) / np.linalg.norm(np.array(view.target) - eye)
     nearest = max(float(((points - eye) @ forward).min()), NEAREST)
-    return height / (2 * nearest * math.tan(math.radians(view.vertical_angle) / 2))
+    return height / (2 * nearest * _half(view.vertical_angle))
 
 
 def ray_through(camera: Camera, aspect: float, x: float, y: float) -> tuple[Array, Array]:
@@ -84,21 +124,25 @@ def ray_through(camera: Camera, aspect: float, x: float, y: float) -> tuple[Arra
     from the picture's left and top."""
     view = view_of(camera, aspect)
     eye = np.array(view.position)
-    forward, right, up = _axes(view)
+    forward, right, up = axes_of(view)
+    x, y = x - 0.5 + view.shift, 0.5 - y + view.rise
     if view.width is not None and view.height is not None:
-        return eye + (x - 0.5) * view.width * right + (0.5 - y) * view.height * up, forward
-    half = math.tan(math.radians(view.vertical_angle) / 2)
-    way = forward + (2 * x - 1) * half * aspect * right + (1 - 2 * y) * half * up
+        return eye + x * view.width * right + y * view.height * up, forward
+    half = _half(view.vertical_angle)
+    way = forward + 2 * x * half * aspect * right + 2 * y * half * up
     return eye, way / np.linalg.norm(way)
 
 
-def _axes(view: View) -> tuple[Array, Array, Array]:
+def axes_of(view: View) -> tuple[Array, Array, Array]:
     """Forward, to the right and up."""
-    forward = np.array(view.target) - view.position
-    forward /= np.linalg.norm(forward)
+    forward = np.subtract(view.target, view.position)
+    forward = forward / np.linalg.norm(forward)
     right = np.cross(forward, [0.0, 0.0, 1.0])
-    right /= np.linalg.norm(right)
-    return forward, right, np.cross(right, forward)
+    right = (
+        right / np.linalg.norm(right) if np.linalg.norm(right) > STRAIGHT_DOWN else np.array([1.0, 0.0, 0.0])
+    )
+    up, turn = np.cross(right, forward), math.radians(view.roll)
+    return forward, right * math.cos(turn) - up * math.sin(turn), up * math.cos(turn) + right * math.sin(turn)
 
 
 def project(camera: Camera, aspect: float, points: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -109,9 +153,11 @@ def project(camera: Camera, aspect: float, points: NDArray[np.float64]) -> NDArr
     """
     view = view_of(camera, aspect)
     eye = np.array(view.position)
-    forward, right, up = _axes(view)
+    forward, right, up = axes_of(view)
     x, y, depth = ((points - eye) @ axis for axis in (right, up, forward))
     if view.width is not None and view.height is not None:
-        return np.stack([0.5 + x / view.width, 0.5 - y / view.height], axis=1)
-    half = math.tan(math.radians(view.vertical_angle) / 2)
-    return np.stack([0.5 + x / (depth * 2 * half * aspect), 0.5 - y / (depth * 2 * half)], axis=1)
+        across, high = x / view.width, y / view.height
+    else:
+        half = _half(view.vertical_angle)
+        across, high = x / (depth * 2 * half * aspect), y / (depth * 2 * half)
+    return np.stack([0.5 + across - view.shift, 0.5 - high + view.rise], axis=1)

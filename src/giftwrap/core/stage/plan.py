@@ -9,13 +9,16 @@ from dataclasses import dataclass
 from shapely import Polygon
 
 from giftwrap.core.model import Camera, PhotoSet, Shot, Sweep
-from giftwrap.core.stage.camera import View, view_of
+from giftwrap.core.stage.camera import View, axes_of, ray_through, view_of
 from giftwrap.core.stage.fitting import Fit, fit_of, fitted_camera, fitted_set, reach_of
-from giftwrap.core.stage.lights import Hung, hung
+from giftwrap.core.stage.lights import Hung, hung, vector_of
+from giftwrap.core.stage.sharpness import sharp_between
 from giftwrap.core.stage.standing import Placed, crossings, extent_of, footprint, lowest, side_of
 from giftwrap.core.stage.sweep import sweep_path
 
 Point = tuple[float, float, float]
+DRAWN_TO = 3.0
+"""What is sharp without end is drawn to so many times the focus."""
 
 
 @dataclass(frozen=True)
@@ -37,6 +40,21 @@ class Stands:
 
 
 @dataclass(frozen=True)
+class Sharp:
+    """What is sharp, mm along the camera's axis; `far` is None where there is no end to it.
+
+    above, side : corners of it in the middle of the picture, across and upright, near ones first; what has no
+        end is drawn to three times the focus
+    """
+
+    near: float
+    focus: float
+    far: float | None
+    above: tuple[Point, ...]
+    side: tuple[Point, ...]
+
+
+@dataclass(frozen=True)
 class Plan:
     """Places in mm, x to the right, y back, z up.
 
@@ -48,6 +66,7 @@ class Plan:
     view : of that camera
     fit : whether it takes in what stands; reach : mm of that, as sets are scaled for
     stands : what is to be seen, in the set's order
+    sharp : None where everything is
     """
 
     middle: Point
@@ -61,6 +80,7 @@ class Plan:
     fit: Fit
     reach: float
     stands: tuple[Stands, ...]
+    sharp: Sharp | None
 
 
 def plan_of(photo_set: PhotoSet, shot: Shot, placed: Sequence[Placed]) -> Plan:
@@ -82,6 +102,27 @@ def plan_of(photo_set: PhotoSet, shot: Shot, placed: Sequence[Placed]) -> Plan:
         fit=fit_of(camera, extent, shot.aspect),
         reach=reach_of(extent),
         stands=tuple(_stands(placed)),
+        sharp=_sharp(camera, view, shot.aspect),
+    )
+
+
+def _sharp(camera: Camera, view: View, aspect: float) -> Sharp | None:
+    if camera.f_number is None:
+        return None
+    near, far = sharp_between(camera.lens_mm, camera.f_number, view.focus)
+    end = min(far, DRAWN_TO * view.focus)
+    forward = axes_of(view)[0]
+
+    def at(x: float, y: float, distance: float) -> Point:
+        begin, way = ray_through(camera, aspect, x, y)
+        return vector_of(begin + way * (distance / float(way @ forward)))
+
+    return Sharp(
+        round(near, 1),
+        round(view.focus, 1),
+        None if math.isinf(far) else round(far, 1),
+        above=(at(0, 0.5, near), at(1, 0.5, near), at(1, 0.5, end), at(0, 0.5, end)),
+        side=(at(0.5, 0, near), at(0.5, 1, near), at(0.5, 1, end), at(0.5, 0, end)),
     )
 
 

@@ -8,12 +8,17 @@ from django.shortcuts import get_object_or_404
 from ninja import Router, Schema
 
 from giftwrap.core import model as core
-from giftwrap.core.errors import GiftwrapError
+from giftwrap.core.errors import GiftwrapError, PackError
 from giftwrap.core.model.arrangement import Arrangement, Stand, TakeAway
+from giftwrap.core.model.document import Fraction
 from giftwrap.core.model.photo_set import OfPack
 from giftwrap.core.stage.arranging import arranged
+from giftwrap.core.stage.camera import ray_through
+from giftwrap.core.stage.fitting import fitted_camera
+from giftwrap.core.stage.lights import vector_of
 from giftwrap.core.stage.plan import plan_of
-from giftwrap.core.stage.standing import Placed, line_up
+from giftwrap.core.stage.standing import Placed, extent_of, line_up
+from giftwrap.core.stage.touching import first_touched
 from giftwrap.studio.jobs.frames import Unsaved, frame_of, pack_keys
 from giftwrap.studio.jobs.models import Shot
 from giftwrap.studio.jobs.shapes import shape_for_page, things_of
@@ -52,13 +57,27 @@ class StandsOut(Schema):
 
 
 class ViewOut(Schema):
-    """Where the camera stands (mm) and what it takes in (degrees; mm when orthographic)."""
+    """Where the camera stands (mm), what it takes in (degrees; mm when orthographic), by how much of its
+    width and height the picture is moved to the right and up, and how far it is rolled (degrees)."""
 
     position: Place
     target: Place
     vertical_angle: float
     width: float | None
     height: float | None
+    shift: float
+    rise: float
+    roll: float
+
+
+class SharpOut(Schema):
+    """What is sharp, mm along the camera's axis, and corners of it, near ones first."""
+
+    near: float
+    focus: float
+    far: float | None
+    above: list[Place]
+    side: list[Place]
 
 
 class HungOut(Schema):
@@ -91,11 +110,27 @@ class PlanOut(Schema):
     fit: Literal["fits", "cropped", "small"]
     reach: float
     stands: list[StandsOut]
+    sharp: SharpOut | None
     gone: dict[str, str]
 
 
 class ArrangedOut(Schema):
     photo_set: core.PhotoSet
+
+
+class TouchIn(PlanIn):
+    """A place of the picture, 0..1 from its left and its top."""
+
+    x: Fraction
+    y: Fraction
+
+
+class TouchOut(Schema):
+    """A place on what stands there, mm, and on what it is."""
+
+    place: Place
+    standing: str
+    part: str
 
 
 @router.post("/shots/{shot_id}/plan", response=PlanOut)
@@ -128,6 +163,18 @@ def arrange(request: HttpRequest, shot_id: Id, data: ArrangeIn) -> dict[str, cor
     result = arranged(frame, data.how, things)
     lost = [one for one in data.photo_set.standing if one.id in gone]
     return {"photo_set": result.model_copy(update={"standing": [*result.standing, *lost]})}
+
+
+@router.post("/shots/{shot_id}/touch", response=TouchOut)
+def touch(request: HttpRequest, shot_id: Id, data: TouchIn) -> Any:
+    """What the camera sees at a place of the picture. 422 where nothing stands."""
+    shot = get_object_or_404(Shot.objects.select_related("job"), pk=shot_id)
+    placed = _placed(shot, _left(data.photo_set, _gone(shot, data.photo_set)), data.shot)
+    camera = fitted_camera(data.shot, extent_of(placed), data.shot.aspect)
+    met = first_touched(placed, *ray_through(camera, data.shot.aspect, data.x, data.y))
+    if met is None:
+        raise PackError("Nothing stands there: point at a pack.", "x")
+    return {"place": vector_of(met.place), "standing": met.standing, "part": met.part}
 
 
 def _placed(shot: Shot, photo_set: core.PhotoSet, document: core.Shot) -> list[Placed]:
