@@ -1035,6 +1035,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shots/{shot_id}/touch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Touch
+         * @description What the camera sees at a place of the picture. 422 where nothing stands.
+         */
+        post: operations["giftwrap_studio_ranges_staging_touch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/template.{form}": {
         parameters: {
             query?: never;
@@ -2304,6 +2324,12 @@ export interface components {
          * @description A camera on a 36 × 24 mm frame, `distance` mm from an upright axis, aimed at `aim_height` on it.
          *
          *     aim_x, aim_y : where that axis stands, mm to the right and back
+         *     upright : its axis is level, and the frame is moved instead, so that what is upright stays so
+         *     rise_mm, shift_mm : by which the frame is moved up and to the right
+         *     roll : degrees to the right about its axis
+         *     f_number : how far it is opened; None for a picture that is sharp everywhere
+         *     focus : what is sharp; None for what it is aimed at
+         *     blades : of its diaphragm; None for a round one
          */
         Camera: {
             /**
@@ -2352,6 +2378,31 @@ export interface components {
              * @default 0
              */
             aim_y: number;
+            /**
+             * Upright
+             * @default false
+             */
+            upright: boolean;
+            /**
+             * Rise Mm
+             * @default 0
+             */
+            rise_mm: number;
+            /**
+             * Shift Mm
+             * @default 0
+             */
+            shift_mm: number;
+            /**
+             * Roll
+             * @default 0
+             */
+            roll: number;
+            /** F Number */
+            f_number?: number | null;
+            focus?: components["schemas"]["Point"] | null;
+            /** Blades */
+            blades?: number | null;
         };
         /**
          * Cap
@@ -5032,7 +5083,14 @@ export interface components {
              *       "azimuth": 0,
              *       "aim_height": 120,
              *       "aim_x": 0,
-             *       "aim_y": 0
+             *       "aim_y": 0,
+             *       "upright": false,
+             *       "rise_mm": 0,
+             *       "shift_mm": 0,
+             *       "roll": 0,
+             *       "f_number": null,
+             *       "focus": null,
+             *       "blades": null
              *     }
              */
             camera: components["schemas"]["Camera"];
@@ -6907,10 +6965,35 @@ export interface components {
             reach: number;
             /** Stands */
             stands: components["schemas"]["StandsOut"][];
+            sharp: components["schemas"]["SharpOut"] | null;
             /** Gone */
             gone: {
                 [key: string]: string;
             };
+        };
+        /**
+         * SharpOut
+         * @description What is sharp, mm along the camera's axis, and corners of it, near ones first.
+         */
+        SharpOut: {
+            /** Near */
+            near: number;
+            /** Focus */
+            focus: number;
+            /** Far */
+            far: number | null;
+            /** Above */
+            above: [
+                number,
+                number,
+                number
+            ][];
+            /** Side */
+            side: [
+                number,
+                number,
+                number
+            ][];
         };
         /**
          * StandsOut
@@ -6944,7 +7027,8 @@ export interface components {
         };
         /**
          * ViewOut
-         * @description Where the camera stands (mm) and what it takes in (degrees; mm when orthographic).
+         * @description Where the camera stands (mm), what it takes in (degrees; mm when orthographic), by how much of its
+         *     width and height the picture is moved to the right and up, and how far it is rolled (degrees).
          */
         ViewOut: {
             /** Position */
@@ -6965,6 +7049,12 @@ export interface components {
             width: number | null;
             /** Height */
             height: number | null;
+            /** Shift */
+            shift: number;
+            /** Rise */
+            rise: number;
+            /** Roll */
+            roll: number;
         };
         /**
          * PlanIn
@@ -7203,6 +7293,34 @@ export interface components {
             kind: "take-out";
             /** Ids */
             ids: string[];
+        };
+        /**
+         * TouchOut
+         * @description A place on what stands there, mm, and on what it is.
+         */
+        TouchOut: {
+            /** Place */
+            place: [
+                number,
+                number,
+                number
+            ];
+            /** Standing */
+            standing: string;
+            /** Part */
+            part: string;
+        };
+        /**
+         * TouchIn
+         * @description A place of the picture, 0..1 from its left and its top.
+         */
+        TouchIn: {
+            photo_set: components["schemas"]["PhotoSet"];
+            shot: components["schemas"]["Shot"];
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
         };
         /**
          * TemplateIn
@@ -12676,6 +12794,104 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ArrangedOut"];
+                };
+            };
+            /** @description The request could not be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is not here. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_ranges_staging_touch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TouchIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TouchOut"];
                 };
             };
             /** @description The request could not be read. */

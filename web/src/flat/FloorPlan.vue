@@ -63,6 +63,11 @@ const extent = computed(() => {
   const reach = Math.max(...away, props.camera.distance, 500) * 1.12
   return { left: -reach, right: reach, bottom: -reach, top: Math.min(props.set.sweep.back * 1.1, reach) }
 })
+/** What is sharp, where not everything is. */
+const sharp = computed(() => {
+  const corners = props.plan.sharp?.above
+  return corners && `${board.line(corners.map((p) => [p[0]!, p[1]!]))}Z`
+})
 const board = useBoard(holder, () => frozen.value ?? extent.value, 30)
 const cone = computed(() => {
   const reach = props.camera.distance * 1.5
@@ -210,6 +215,9 @@ function release(): void {
       <line class="crease" x1="0" x2="100%" :y1="board.y(crease)" :y2="board.y(crease)" />
       <text class="word" x="10" :y="board.y(crease) - 5">here the sweep curves up</text>
       <path class="cone" :d="board.line(cone)" />
+      <path v-if="sharp" class="sharp" :d="sharp">
+        <title>What is sharp</title>
+      </path>
       <g
         v-for="one in stands"
         :key="one.id"
@@ -301,6 +309,10 @@ text {
 .cone {
   fill: #b3324c14;
   stroke: #b3324c66;
+}
+.sharp {
+  fill: #3c7a5730;
+  stroke: var(--fine);
 }
 .pack {
   cursor: move;

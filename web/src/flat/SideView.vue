@@ -61,6 +61,11 @@ const extent = computed(() => {
     top: high,
   }
 })
+/** What is sharp, where not everything is. */
+const sharp = computed(() => {
+  const corners = props.plan.sharp?.side
+  return corners && `${board.line(corners.map((p) => [p[BACK]!, p[UP]!]))}Z`
+})
 const board = useBoard(holder, () => frozen.value ?? extent.value, 30)
 const sweep = computed(() => board.line(props.plan.sweep))
 const stands = computed(() =>
@@ -125,6 +130,9 @@ function release(): void {
       <Mat :step="board.gridStep.value" :scale="board.scale.value" :origin="board.origin.value" />
       <path class="sweep" :d="sweep" />
       <line class="axis" :x1="eye[0]" :y1="eye[1]" :x2="seen[0]" :y2="seen[1]" />
+      <path v-if="sharp" class="sharp" :d="sharp">
+        <title>What is sharp</title>
+      </path>
       <g
         v-for="one in stands"
         :key="one.id"
@@ -206,6 +214,10 @@ svg {
 text {
   font: 11.5px var(--sans);
   fill: var(--ink);
+}
+.sharp {
+  fill: #3c7a5730;
+  stroke: var(--fine);
 }
 .pack,
 .camera {

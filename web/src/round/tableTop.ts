@@ -42,7 +42,9 @@ export class TableTop {
     const [x, y, z] = view.position
     this.camera.position.set(x, z, -y)
     this.camera.fov = view.vertical_angle
-    this.camera.lookAt(view.target[0], view.target[2], -view.target[1])
+    this.camera.lookAt(view.target[0]!, view.target[2]!, -view.target[1]!)
+    this.camera.rotateZ((-view.roll * Math.PI) / 180)
+    this.camera.setViewOffset(1, 1, view.shift, -view.rise, 1, 1)
     this.camera.updateProjectionMatrix()
     this.redraw()
   }

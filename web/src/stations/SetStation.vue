@@ -3,7 +3,7 @@ import { Button, Segmented } from 'ant-design-vue'
 import { computed, onMounted, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
-import type { Arrangement, Camera, Pack, PhotoSet } from '@/api/client'
+import { answer, api, type Arrangement, type Camera, type Pack, type PhotoSet, wordsFor } from '@/api/client'
 import StationFrame from '@/components/StationFrame.vue'
 import { useArranging } from '@/set/arranging'
 import { latest } from '@/composables/latest'
@@ -41,7 +41,7 @@ const set = computed(() => job.photoSet!.document)
 const shot = computed(() => job.shot!.document)
 const selected = ref(0)
 const chosen = ref<string[]>([])
-const { proof, problem, waits, aspect, touched, arrived, held, hold, alone, beside, compare } = useProof()
+const { proof, problem, waits, aspect, touched, arrived, held, hold, alone, everything, beside, compare } = useProof()
 const awake = ref(false)
 watch([proof, touched], () => (awake.value ||= Boolean(proof.value) || !arrived.value))
 onMounted(() => setTimeout(() => (awake.value = true), LONGEST_SLEEP_MS))
@@ -165,12 +165,29 @@ async function hangNew(what: NewLight): Promise<void> {
 }
 /** Whether the hand says in the picture where the highlight of the selected light goes. */
 const pointing = ref(false)
+/** Whether it says what is to be sharp. */
+const focusing = ref(false)
+watch(focusing, (on) => on && (pointing.value = false))
+watch(pointing, (on) => on && (focusing.value = false))
+const focusProblem = ref('')
+const focusAt = latest(
+  (at: { x: number; y: number }) => {
+    const body = { photo_set: set.value, shot: shot.value, ...at }
+    return answer(api.POST('/api/shots/{shot_id}/touch', { params: { path: { shot_id: job.shotId } }, body }))
+  },
+  (met) => {
+    focusProblem.value = ''
+    const [x, y, z] = met.place as Place
+    lookWith((c) => (c.focus = { x: Number(x.toFixed(2)), y: Number(y.toFixed(2)), z: Number(z.toFixed(2)) }))
+  },
+  (error) => (focusProblem.value = wordsFor(error)),
+)
 const point = latest(
   (at: { x: number; y: number }) => arrange({ kind: 'highlight', light: selected.value, ...at }),
   () => undefined,
   () => undefined,
 )
-watch([selected, () => job.shotId], () => (pointing.value = false))
+watch([selected, () => job.shotId], () => (pointing.value = focusing.value = false))
 watch([() => job.shotId, () => set.value.lights.length], () => (alone.value = null))
 function choose(ids: string[]): void {
   chosen.value = ids
@@ -271,12 +288,12 @@ const viewAngle = computed(() =>
         :kept="kept"
         :awake="awake"
         :chosen="chosen"
-        :pointing="pointing"
+        :pointing="pointing || focusing"
         :beside="compared"
         :name="job.colourway?.saved.name ?? AS_IT_IS_WORDS"
         @drop-pack="(pack, x, y) => doArrange({ kind: 'stand', pack, x, y })"
         @orbit="orbit"
-        @point="point"
+        @point="(at) => (focusing ? focusAt(at) : point(at))"
         @choose="choose"
         @move="(id, dx, dy, done) => move(together(set, [id]), dx, dy, done)"
         @nearer="(f) => standCamera((c) => (c.distance = Math.min(Math.max(Math.round(c.distance * f), 50), 5000)))"
@@ -284,8 +301,8 @@ const viewAngle = computed(() =>
       <Button class="hold" size="small" data-test="hold" @click="hold(!held)">{{
         held ? 'Let the proof go on' : 'Hold the proof'
       }}</Button>
-      <p v-if="problem || refused || arrangeProblem" class="over-flat" role="alert">
-        {{ arrangeProblem || problem || refused }}
+      <p v-if="problem || refused || arrangeProblem || focusProblem" class="over-flat" role="alert">
+        {{ arrangeProblem || focusProblem || problem || refused }}
       </p>
     </template>
     <template #slip>
@@ -321,6 +338,11 @@ const viewAngle = computed(() =>
         :shot="shot"
         :camera="camera"
         :fit="plan?.fit ?? null"
+        :sharp="plan?.sharp ?? null"
+        :focusing="focusing"
+        :everything="everything"
+        @focusing="focusing = $event"
+        @everything="everything = $event"
         @look="lookWith"
         @stand="standCamera"
         @expose="(v) => job.shot!.edit((d) => (d.grade.exposure_ev = v))"

@@ -1,6 +1,6 @@
 import { computed, inject, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue'
 
-import type { Colourway } from '@/api/client'
+import type { Colourway, Shot } from '@/api/client'
 import { settled } from '@/composables/settled'
 import { soloed } from '@/set/lights'
 import type { Draft } from './documents'
@@ -24,18 +24,24 @@ export interface Beside {
 /** How a drawn pack is seen once it has come to rest; the aspect is of its view. */
 export type BenchRest = Omit<BenchView, 'pack'> & { aspect: number }
 
+function allSharp(shot: Shot): Shot {
+  return { ...shot, camera: { ...shot.camera, f_number: null } }
+}
+
 /** Asks for a proof of the shot as it is on the page whenever the hand rests. */
 export function useProof() {
   const job = useJob()
   const live = inject<Live>('live')!
   /** The number of a light that is seen alone. */
   const alone = ref<number | null>(null)
+  /** Whether everything is seen sharp, however far the lens is opened. */
+  const everything = ref(false)
   const documents = settled(() => ({
     shot_id: job.shotId,
     packs: job.standing,
     palette: job.palette,
     photo_set: soloed(job.photoSet!.document, alone.value),
-    shot: job.shot!.document,
+    shot: everything.value ? allSharp(job.shot!.document) : job.shot!.document,
     colourway: job.colourway?.saved.key ?? null,
     dress: job.colourway?.document ?? null,
   }))
@@ -119,6 +125,7 @@ export function useProof() {
     held,
     hold,
     alone,
+    everything,
     beside,
     compare,
     proof,

@@ -1,0 +1,117 @@
+"""Lights hung, moved and mirrored by hand; what is sharp, and what stays upright."""
+
+from __future__ import annotations
+
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.by import By
+
+from browser_tests.studio import BrowserTestCase
+
+
+class LightingTests(BrowserTestCase):
+    def setUp(self) -> None:
+        self.sign_in()
+        job = self.start_job("Perry, lit")
+        self.open(f"{job}/set")
+        self.marked("light-0")
+        self.marked("proof")
+
+    def set(self) -> dict:
+        return self.job()["sets"][0]["document"]
+
+    def light(self, index: int) -> dict:
+        return self.set()["lights"][index]
+
+    def seen_from(self, words: str) -> None:
+        label = self._found(By.XPATH, f"//*[@data-test='from']//label[contains(., '{words}')]", words)
+        label.click()
+
+    def show(self, mark: str) -> None:
+        script = (
+            "for (let d = arguments[0].closest('details'); d; d = d.parentElement.closest('details')) "
+            "d.open = true; arguments[0].scrollIntoView({block: 'center'})"
+        )
+        self.browser.execute_script(script, self.marked(mark))
+
+    def point_at(self, x: float, y: float) -> None:
+        """Click at a place of the picture, 0..1 from its left and its top."""
+        frame = self.css(".camera-view .frame")
+        width, height = frame.size["width"], frame.size["height"]
+        way = ActionChains(self.browser).move_to_element_with_offset(
+            frame, round((x - 0.5) * width), round((y - 0.5) * height)
+        )
+        way.click().perform()
+
+    def dragged(self, mark: str, by: tuple[int, int]) -> None:
+        self.carried(self.steady(mark), (0, 0), by)
+        self.saved()
+
+    def test_a_light_is_hung_moved_and_mirrored(self) -> None:
+        self.show("hang-light")
+        self.marked("hang-light").click()
+        self.wait(lambda: self.marked("hang-strip").is_displayed(), "the lights there are")
+        self.marked("hang-strip").click()
+        self.marked("light-4")
+        self.saved()
+        new = self.light(4)
+        self.assertEqual((new["kind"], new["name"]), ("softbox", "Strip"))
+        self.dragged("grip-4", (-8, -30))
+        moved = self.light(4)
+        self.assertGreater(moved["azimuth"], new["azimuth"], "further back")
+        self.assertIsNone(self.set()["scaled_for"], "from now on it stays as it was put")
+        self.seen_from("From the side")
+        self.dragged("grip-4", (0, -50))
+        self.assertGreater(self.light(4)["elevation"], moved["elevation"] + 2)
+        self.show("point")
+        self.marked("point").click()
+        self.point_at(0.02, 0.02)
+        self.wait(lambda: self.text_of("Nothing stands there that could mirror a light"), "why not")
+        self.point_at(0.47, 0.5)
+        self.wait(lambda: self.light(4)["aim"] is not None, "its highlight")
+        aim = self.light(4)["aim"]
+        self.assertLess(abs(aim["x"]), 60)
+        self.assertFalse(self.text_of("Nothing stands there that could mirror a light"))
+        self.marked("alone").click()
+        self.wait(lambda: self.text_of("one light alone"), "one light alone")
+        self.marked("alone").click()
+        self.show("untouched-sweep")
+        self.marked("untouched-sweep").click()
+        self.wait(
+            lambda: self.light(4)["untouched"] == [{"standing": None, "part": "sweep"}], "the sweep unlit"
+        )
+        self.show("unreflected-hero")
+        self.marked("unreflected-hero").click()
+        self.wait(lambda: self.light(4)["unreflected"] != [], "not mirrored")
+        self.assertEqual(self.light(4)["unreflected"][0]["standing"], "hero")
+        self.browser.refresh()
+        self.marked("light-4")
+        self.show("drop-light")
+        self.css("[data-test='grip-4']").click()
+        self.marked("drop-light").click()
+        self.wait(lambda: len(self.set()["lights"]) == 4, "one less")
+        self.button("Undo").click()
+        self.wait(lambda: len(self.set()["lights"]) == 5, "it is back")
+
+    def test_what_is_sharp_is_pointed_at(self) -> None:
+        def camera() -> dict:
+            return self.job()["shots"][0]["document"]["camera"]
+
+        self.show("open-lens")
+        self.marked("open-lens").click()
+        self.enter("f-number", "2.8")
+        self.wait(lambda: camera()["f_number"] == 2.8, "the lens opened")
+        first = [self.marked(name).text for name in ("sharp-from", "sharp-to")]
+        self.marked("focus").click()
+        self.point_at(0.02, 0.02)
+        self.wait(lambda: self.text_of("Nothing stands there: point at a pack"), "why not")
+        self.point_at(0.5, 0.6)
+        self.wait(lambda: camera()["focus"] is not None, "the focus")
+        self.wait(lambda: self.marked("sharp-from").text != first[0], "another zone")
+        self.assertEqual(len(self.browser.find_elements(By.CSS_SELECTOR, ".sharp")), 1)
+        self.show("upright")
+        self.marked("upright").click()
+        self.wait(lambda: camera()["upright"] is True, "upright")
+        self.show("shut-lens")
+        self.marked("shut-lens").click()
+        self.wait(lambda: camera()["f_number"] is None, "everything sharp")
+        self.saved()
