@@ -47,6 +47,12 @@ class LightingTests(BrowserTestCase):
         self.saved()
 
     def test_a_light_is_hung_moved_and_mirrored(self) -> None:
+        self.show("set-ups")
+        self.css("[data-test='set-ups'] summary").click()
+        self.marked("set-up-window").click()
+        self.wait(lambda: [one["kind"] for one in self.set()["lights"]] == ["window", "card"], "a window")
+        self.button("Undo").click()
+        self.wait(lambda: len(self.set()["lights"]) == 4, "what hung there before")
         self.show("hang-light")
         self.marked("hang-light").click()
         self.wait(lambda: self.marked("hang-strip").is_displayed(), "the lights there are")

@@ -40,6 +40,8 @@ export type Colourway = Schemas['Colourway']
 export type Purpose = Schemas['Purpose']
 export type PhotoSet = Schemas['PhotoSet']
 export type Light = PhotoSet['lights'][number]
+/** Lights for a purpose. */
+export type SetUpWords = Schemas['SetUpOut']
 /** Where a light is, mm. */
 export type HungLight = Schemas['HungOut']
 export type Shot = Schemas['Shot']

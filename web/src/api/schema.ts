@@ -1035,6 +1035,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/set-ups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Set Ups
+         * @description Lights that belong together, each for a purpose.
+         */
+        get: operations["giftwrap_studio_ranges_staging_set_ups"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shots/{shot_id}/touch": {
         parameters: {
             query?: never;
@@ -7109,7 +7129,7 @@ export interface components {
             photo_set: components["schemas"]["PhotoSet"];
             shot: components["schemas"]["Shot"];
             /** How */
-            how: components["schemas"]["Stand"] | components["schemas"]["Copies"] | components["schemas"]["Row"] | components["schemas"]["Arc"] | components["schemas"]["Apart"] | components["schemas"]["Rest"] | components["schemas"]["TakeAway"] | components["schemas"]["Gather"] | components["schemas"]["Part"] | components["schemas"]["PutIn"] | components["schemas"]["TakeOut"] | components["schemas"]["HangLight"] | components["schemas"]["Highlight"];
+            how: components["schemas"]["Stand"] | components["schemas"]["Copies"] | components["schemas"]["Row"] | components["schemas"]["Arc"] | components["schemas"]["Apart"] | components["schemas"]["Rest"] | components["schemas"]["TakeAway"] | components["schemas"]["Gather"] | components["schemas"]["Part"] | components["schemas"]["PutIn"] | components["schemas"]["TakeOut"] | components["schemas"]["HangLight"] | components["schemas"]["Highlight"] | components["schemas"]["SetUp"];
         };
         /**
          * Copies
@@ -7252,6 +7272,22 @@ export interface components {
             turn: number;
         };
         /**
+         * SetUp
+         * @description Other lights, of a purpose, around what stands there.
+         */
+        SetUp: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set-up";
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "soft-three" | "window" | "edge-pair" | "light-table" | "hard-sun" | "top-glow" | "cosmetic-wrap" | "dark-field" | "bright-field" | "bold-shadow" | "warm-evening";
+        };
+        /**
          * Stand
          * @description Put a pack of the job down: at a place, or beside what stands there already.
          */
@@ -7293,6 +7329,20 @@ export interface components {
             kind: "take-out";
             /** Ids */
             ids: string[];
+        };
+        /**
+         * SetUpOut
+         * @description Lights for a purpose; `neutral` where they have no colour of their own.
+         */
+        SetUpOut: {
+            /** What */
+            what: string;
+            /** Title */
+            title: string;
+            /** Words */
+            words: string;
+            /** Neutral */
+            neutral: boolean;
         };
         /**
          * TouchOut
@@ -12861,6 +12911,44 @@ export interface operations {
             };
             /** @description The disk is full. */
             507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_ranges_staging_set_ups: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetUpOut"][];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };

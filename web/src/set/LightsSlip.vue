@@ -8,6 +8,7 @@ import QuantityInput from '@/components/QuantityInput.vue'
 import LightFace from './LightFace.vue'
 import LightPlace from './LightPlace.vue'
 import LightReach from './LightReach.vue'
+import SetUps from './SetUps.vue'
 import { NEW_LIGHTS, type NewLight, setStrength, sides, strengthOf } from './lights'
 
 /** `shown` is the set as it has grown or shrunk with what stands. */
@@ -29,6 +30,7 @@ const emit = defineEmits<{
   arrange: [change: (document: PhotoSet) => void]
   follow: []
   hang: [what: NewLight]
+  setUp: [what: string]
   alone: [index: number | null]
   point: [on: boolean]
 }>()
@@ -83,6 +85,7 @@ function rename(name: string): void {
       </template>
     </Dropdown>
   </h3>
+  <SetUps @choose="(what) => emit('setUp', what)" />
   <p v-if="!lights.length" class="sentence">No light hangs here: without one, only the room around lights the set.</p>
   <div
     v-for="(one, index) in lights"

@@ -358,6 +358,7 @@ const viewAngle = computed(() =>
         :names="names"
         @select="selected = $event"
         @hang="hangNew"
+        @set-up="(what) => doArrange({ kind: 'set-up', what } as Arrangement)"
         @alone="alone = $event"
         @point="pointing = $event"
         @edit="editSet"

@@ -118,6 +118,25 @@ class HangLight(Document):
     what: Literal["softbox", "strip", "spot", "ball", "sun", "window", "table", "card", "flag"]
 
 
+class SetUp(Document):
+    """Other lights, of a purpose, around what stands there."""
+
+    kind: Literal["set-up"] = "set-up"
+    what: Literal[
+        "soft-three",
+        "window",
+        "edge-pair",
+        "light-table",
+        "hard-sun",
+        "top-glow",
+        "cosmetic-wrap",
+        "dark-field",
+        "bright-field",
+        "bold-shadow",
+        "warm-evening",
+    ]
+
+
 class Highlight(Document):
     """A light where the camera sees its middle mirrored at a place of the picture, 0 to 1 from its left and
     its top. It keeps its distance.
@@ -144,6 +163,7 @@ Arrangement = Annotated[
     | PutIn
     | TakeOut
     | HangLight
-    | Highlight,
+    | Highlight
+    | SetUp,
     Field(discriminator="kind"),
 ]

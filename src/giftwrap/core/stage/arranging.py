@@ -30,12 +30,14 @@ from giftwrap.core.model.arrangement import (
     PutIn,
     Rest,
     Row,
+    SetUp,
     Stand,
     TakeAway,
 )
 from giftwrap.core.model.photo_set import group_chain
 from giftwrap.core.stage.boxing import freed, put_in, take_out
 from giftwrap.core.stage.hanging import with_highlight, with_light
+from giftwrap.core.stage.setups import with_setup
 from giftwrap.core.stage.standing import (
     Placed,
     beside,
@@ -82,7 +84,7 @@ def arranged(frame: Frame, how: Arrangement, things: Mapping[str, Thing]) -> Pho
 
     Raises PackError when something that is named does not stand there, or there is too much.
     """
-    if not isinstance(how, Stand | Apart | HangLight | Highlight):
+    if not isinstance(how, Stand | Apart | HangLight | Highlight | SetUp):
         known = {one.id for one in frame.photo_set.standing}
         gone = next((name for name in how.ids if name not in known), None)
         if gone is not None:
@@ -266,6 +268,7 @@ _HOW: dict[str, Callable[..., PhotoSet]] = {
     "take-out": take_out,
     "hang-light": with_light,
     "highlight": with_highlight,
+    "set-up": with_setup,
 }
 
 

@@ -17,6 +17,7 @@ from giftwrap.core.stage.camera import ray_through
 from giftwrap.core.stage.fitting import fitted_camera
 from giftwrap.core.stage.lights import vector_of
 from giftwrap.core.stage.plan import plan_of
+from giftwrap.core.stage.setups import SETUPS
 from giftwrap.core.stage.standing import Placed, extent_of, line_up
 from giftwrap.core.stage.touching import first_touched
 from giftwrap.studio.jobs.frames import Unsaved, frame_of, pack_keys
@@ -114,6 +115,15 @@ class PlanOut(Schema):
     gone: dict[str, str]
 
 
+class SetUpOut(Schema):
+    """Lights for a purpose; `neutral` where they have no colour of their own."""
+
+    what: str
+    title: str
+    words: str
+    neutral: bool
+
+
 class ArrangedOut(Schema):
     photo_set: core.PhotoSet
 
@@ -163,6 +173,15 @@ def arrange(request: HttpRequest, shot_id: Id, data: ArrangeIn) -> dict[str, cor
     result = arranged(frame, data.how, things)
     lost = [one for one in data.photo_set.standing if one.id in gone]
     return {"photo_set": result.model_copy(update={"standing": [*result.standing, *lost]})}
+
+
+@router.get("/set-ups", response=list[SetUpOut])
+def set_ups(request: HttpRequest) -> list[dict[str, Any]]:
+    """Lights that belong together, each for a purpose."""
+    return [
+        {"what": what, "title": one.title, "words": one.words, "neutral": one.neutral}
+        for what, one in SETUPS.items()
+    ]
 
 
 @router.post("/shots/{shot_id}/touch", response=TouchOut)
