@@ -203,8 +203,9 @@ export const useJob = defineStore('job', () => {
     pictures.value = await answer(api.GET('/api/jobs/{slug}/pictures', ofJob(name)))
   }
 
-  /** News from the live channel. */
+  /** News from the live channel; what comes once the job is closed is of no use. */
   async function hear(event: LiveEvent): Promise<void> {
+    if (!slug.value) return
     if (event.type === 'order') {
       if (!takeNews(orders.value, event.order)) await loadOrders()
       if (event.order.state === 'done') await loadPictures()
@@ -224,6 +225,7 @@ export const useJob = defineStore('job', () => {
 
   /** Catch up with what was said while nobody could be heard. */
   async function catchUp(): Promise<void> {
+    if (!slug.value) return
     await Promise.all([
       ...drafts.value.map((draft) => draft.hear()),
       rowsChanged(),
