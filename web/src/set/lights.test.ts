@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 
-import type { HungLight, Light, PhotoSet } from '@/api/client'
-import { aimAt, bearing, hangAt, leftOut, soloed, toggled } from './lights'
+import type { HungLight, Light } from '@/api/client'
+import { aimAt, bearing, hangAt, leftOut, toggled } from './lights'
 
 const box = () =>
   ({
@@ -51,15 +51,5 @@ describe('what a light leaves out', () => {
     expect(toggled([], { standing: 'a' }, all)).toEqual([{ standing: 'a' }])
     expect(toggled([{ standing: 'a' }], { standing: 'a' }, all)).toEqual([])
     expect(toggled([{}], { standing: 'a' }, all)).toEqual([{ part: 'sweep' }, { standing: 'b' }])
-  })
-})
-
-describe('a light alone', () => {
-  it('shines without the others and without the surround', () => {
-    const set = { lights: [box(), { ...box(), on: false }], surround: { strength: 1 } } as unknown as PhotoSet
-    const alone = soloed(set, 1)
-    expect(alone.lights.map((l) => l.on)).toEqual([false, true])
-    expect(alone.surround.strength).toBe(0)
-    expect(soloed(set, null)).toBe(set)
   })
 })

@@ -1,4 +1,4 @@
-import type { Arrangement, HungLight, Light, PhotoSet, Plan } from '@/api/client'
+import type { Arrangement, HungLight, Light, Plan } from '@/api/client'
 
 export type Place = [number, number, number]
 export type NewLight = Extract<Arrangement, { kind: 'hang-light' }>['what']
@@ -82,16 +82,6 @@ export function outline(light: Light, hung: HungLight, plan: Plan): Place[] {
       at(Math.cos((2 * Math.PI * i) / TURNS), Math.sin((2 * Math.PI * i) / TURNS)),
     )
   return [at(-1, -1), at(1, -1), at(1, 1), at(-1, 1)]
-}
-
-/** A set in which one light shines alone, or as it is. */
-export function soloed(set: PhotoSet, alone: number | null): PhotoSet {
-  if (alone === null) return set
-  const lights = set.lights.map((light, i) => ({
-    ...light,
-    on: i === alone || light.kind === 'card' ? light.on || i === alone : false,
-  }))
-  return { ...set, lights: lights as PhotoSet['lights'], surround: { ...set.surround, strength: 0 } }
 }
 
 type Chosen = Light['untouched'][number]

@@ -2,7 +2,7 @@ import { computed, inject, onBeforeUnmount, onMounted, ref, shallowRef, watch } 
 
 import type { Colourway, Shot } from '@/api/client'
 import { settled } from '@/composables/settled'
-import { soloed } from '@/set/lights'
+import { soloed } from '@/composables/soloed'
 import type { Draft } from './documents'
 import { useJob } from './job'
 import type { BenchView, Live } from '@/composables/live'

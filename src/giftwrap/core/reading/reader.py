@@ -27,8 +27,8 @@ AT_A_TIME = 2
 """Files of one kind of trust that are read at the same time."""
 TURN_S = 15.0
 """A file that has not had its turn after this long is refused for now."""
-GRACE_S = 5.0
-"""The reading process has this long beyond a file's own limit to say how it ended."""
+GRACE_S = 20.0
+"""The reading process has this long beyond a file's own limit to start and to say how it ended."""
 EVERYTHING = (
     "giftwrap.core.reading.parsing",
     "giftwrap.core.formats.blank_in",

@@ -37,6 +37,7 @@ from giftwrap.core.render.memory import aligned
 from giftwrap.core.scene.lamp import Lamp
 
 FEWEST_SLOTS = 4
+LEAST_SEEN = 0.3
 SURROUND_SHARE = 0.03
 """Of what the surround can bring, in choosing where to aim: following surfaces finds it as well."""
 
@@ -75,6 +76,15 @@ class Aimed:
     normal: Array3f
     total: Float
     gone: Float
+
+
+def _dazzle(lamp: Lamp) -> float:
+    """Radiance that indirect light is measured by: that of small round lamps as if they were `LEAST_SEEN` sr
+    large, as whatever finds them by chance would be a spark."""
+    if lamp.shape == "rectangle":
+        return lamp.brightest
+    size = lamp.area / max(float(np.dot(lamp.centre, lamp.centre)), lamp.area)
+    return lamp.brightest * min(size / LEAST_SEEN, 1.0)
 
 
 def _opaque(row: NDArray[np.float32]) -> Emitter:
@@ -130,7 +140,7 @@ class Lighting:
         self._hidden_from_camera = dr.opaque(
             UInt32, sum(1 << i for i, one in enumerate(lamps) if one.hidden_from_camera)
         )
-        self.brightest = dr.opaque(Float, max([lamp.brightest for lamp in lamps] + [surround], default=0.0))
+        self.brightest = dr.opaque(Float, max([_dazzle(lamp) for lamp in lamps] + [surround], default=0.0))
 
     def invisible(self, from_camera: Bool, unmirrored: UInt32) -> UInt32:
         """Slots that a ray passes through: hidden from the camera, or not mirrored where it comes from."""

@@ -91,7 +91,7 @@ class AimingTests(TestCase):
         for of in (STRIP, WIDE):
             row, (origin, normal) = row_of(of), PLACES[0]
             told = importance(
-                emitter(of), vector(origin), shares_of(emitter(of), vector(origin), vector(normal), FEW)
+                emitter(of), shares_of(emitter(of), vector(origin), vector(normal), FEW)
             ).numpy()[0]
 
             def share(y: float, x: float, row=row, origin=origin, normal=normal) -> float:

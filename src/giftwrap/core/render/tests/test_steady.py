@@ -9,7 +9,19 @@ import numpy as np
 from drjit.llvm.ad import Float, UInt32
 
 from giftwrap.core.materials.optics import OpticsKind, boundary_optics, cloud_of, medium_of, surface_optics
-from giftwrap.core.model import Camera, Clear, Cloudy, Metal, Opaque, Pack, PhotoSet, Shot, Softbox, WrapPanel
+from giftwrap.core.model import (
+    Camera,
+    Chosen,
+    Clear,
+    Cloudy,
+    Metal,
+    Opaque,
+    Pack,
+    PhotoSet,
+    Shot,
+    Softbox,
+    WrapPanel,
+)
 from giftwrap.core.render.engine import light_engine
 from giftwrap.core.render.job import PictureJob, scene_renderer
 from giftwrap.core.render.memory import ALIGNMENT, aligned
@@ -93,7 +105,10 @@ class LoadingTests(TestCase):
 
     def test_a_light_that_does_not_touch_labels(self) -> None:
         photo_set = three_lights()
-        lights = [photo_set.lights[0].model_copy(update={"untouched": ["labels"]}), *photo_set.lights[1:]]
+        lights = [
+            photo_set.lights[0].model_copy(update={"untouched": [Chosen(part="labels")]}),
+            *photo_set.lights[1:],
+        ]
         scene = compile_scene(frame_of(starting_pack(), photo_set.model_copy(update={"lights": lights})), {})
         surfaces = [s for instance in scene.instances for s in instance.surfaces]
         shielded = {s.part for s in surfaces if "Key" in s.untouched_by}

@@ -68,4 +68,4 @@ class TemperatureTests(TestCase):
         }
         for kelvin in (0, 1000, 26_000, float("nan")):
             with self.assertRaises(ValidationError):
-                Softbox(name="K", **own, temperature_k=kelvin)
+                Softbox(**own, temperature_k=kelvin)
