@@ -1,6 +1,9 @@
-import { describe, expect, it } from 'vitest'
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 
 import { latest } from './latest'
+
+beforeEach(() => vi.useFakeTimers())
+afterEach(() => vi.useRealTimers())
 
 describe('latest', () => {
   it('skips what was overtaken and shows only the newest', async () => {
@@ -18,7 +21,7 @@ describe('latest', () => {
     go(1)
     go(2)
     go(3)
-    await new Promise((resolve) => setTimeout(resolve, 40))
+    await vi.advanceTimersByTimeAsync(40)
     expect(worked).toEqual([1, 3])
     expect(shown).toEqual([3])
   })
@@ -35,9 +38,9 @@ describe('latest', () => {
       (e) => errors.push(e),
     )
     go(1)
-    await new Promise((resolve) => setTimeout(resolve, 5))
+    await vi.advanceTimersByTimeAsync(5)
     go(2)
-    await new Promise((resolve) => setTimeout(resolve, 5))
+    await vi.advanceTimersByTimeAsync(5)
     expect(errors).toHaveLength(1)
     expect(shown).toEqual([2])
   })
