@@ -96,6 +96,8 @@ function press(event: KeyboardEvent): void {
   stroke-width: 5;
   stroke-linejoin: round;
   paint-order: stroke;
+  fill-opacity: 0.5;
+  pointer-events: stroke;
 }
 .card .face {
   fill: #d8d2c4;
