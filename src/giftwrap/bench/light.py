@@ -13,9 +13,9 @@ from giftwrap.bench.demo_job import demo_frame
 from giftwrap.bench.figure import Figure
 from giftwrap.bench.library import LibraryScene
 from giftwrap.bench.rays import against_bare_rays, by_what_there_is
+from giftwrap.core.grade.display import LUMINANCE
 from giftwrap.core.materials.optics import Optics, surface_optics
 from giftwrap.core.model import Camera, Opaque
-from giftwrap.core.render.film import LUMINANCE
 from giftwrap.core.render.renderer import Renderer
 from giftwrap.core.scene.compile import compile_scene
 from giftwrap.core.scene.scene import Instance, Scene

@@ -7335,8 +7335,11 @@ export interface components {
          * @description Lights for a purpose; `neutral` where they have no colour of their own.
          */
         SetUpOut: {
-            /** What */
-            what: string;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "soft-three" | "window" | "edge-pair" | "light-table" | "hard-sun" | "top-glow" | "cosmetic-wrap" | "dark-field" | "bright-field" | "bold-shadow" | "warm-evening";
             /** Title */
             title: string;
             /** Words */

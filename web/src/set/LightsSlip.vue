@@ -2,7 +2,7 @@
 import { Button, Checkbox, Dropdown, Menu, MenuItem, Slider } from 'ant-design-vue'
 import { computed } from 'vue'
 
-import type { Light, PhotoSet, Plan } from '@/api/client'
+import type { Light, PhotoSet, Plan, SetUpWords } from '@/api/client'
 import ColourInput from '@/components/ColourInput.vue'
 import QuantityInput from '@/components/QuantityInput.vue'
 import LightFace from './LightFace.vue'
@@ -30,11 +30,13 @@ const emit = defineEmits<{
   arrange: [change: (document: PhotoSet) => void]
   follow: []
   hang: [what: NewLight]
-  setUp: [what: string]
+  setUp: [what: SetUpWords['what']]
   alone: [index: number | null]
   point: [on: boolean]
 }>()
 
+/** As many as a set holds. */
+const MOST = 16
 const lights = computed(() => props.shown.lights)
 const chosen = computed(() => lights.value[props.selected])
 const light = (index: number, change: (light: Light) => void) => emit('edit', (d) => change(d.lights[index]!))
@@ -143,7 +145,9 @@ function rename(name: string): void {
         @click="emit('alone', alone === selected ? null : selected)"
         >{{ alone === selected ? 'See all lights' : 'See it alone' }}</Button
       >
-      <Button size="small" data-test="twice" @click="twice">Copy to the other side</Button>
+      <Button size="small" data-test="twice" :disabled="lights.length >= MOST" @click="twice"
+        >Copy to the other side</Button
+      >
       <Button size="small" data-test="drop-light" @click="drop">Take it away</Button>
     </p>
     <details>

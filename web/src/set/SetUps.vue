@@ -5,7 +5,7 @@ import { ref } from 'vue'
 import { answer, api, type SetUpWords } from '@/api/client'
 
 /** Lights that belong together; one takes the place of all that hang there. */
-const emit = defineEmits<{ choose: [what: string] }>()
+const emit = defineEmits<{ choose: [what: SetUpWords['what']] }>()
 
 const all = ref<SetUpWords[]>([])
 const problem = ref('')

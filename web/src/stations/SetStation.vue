@@ -3,10 +3,9 @@ import { Button, Segmented } from 'ant-design-vue'
 import { computed, onMounted, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
-import { answer, api, type Arrangement, type Camera, type Pack, type PhotoSet, wordsFor } from '@/api/client'
+import type { Arrangement, Camera, Pack, PhotoSet } from '@/api/client'
 import StationFrame from '@/components/StationFrame.vue'
 import { useArranging } from '@/set/arranging'
-import { latest } from '@/composables/latest'
 import { usePlan } from '@/composables/plan'
 import { panelsOf, usePrints } from '@/composables/prints'
 import { showNumber } from '@/composables/quantity'
@@ -20,6 +19,7 @@ import { aimAt, hangAt, type NewLight, type Place } from '@/set/lights'
 import LightsSlip from '@/set/LightsSlip.vue'
 import { lifted, shift, together } from '@/set/moving'
 import PackTray from '@/set/PackTray.vue'
+import { usePointing } from '@/set/pointing'
 import ShotSlip from '@/set/ShotSlip.vue'
 import ShotStrip from '@/set/ShotStrip.vue'
 import StandingSlip from '@/set/StandingSlip.vue'
@@ -163,30 +163,10 @@ async function hangNew(what: NewLight): Promise<void> {
   await arrange({ kind: 'hang-light', what })
   selected.value = set.value.lights.length - 1
 }
-/** Whether the hand says in the picture where the highlight of the selected light goes. */
-const pointing = ref(false)
-/** Whether it says what is to be sharp. */
-const focusing = ref(false)
-watch(focusing, (on) => on && (pointing.value = false))
-watch(pointing, (on) => on && (focusing.value = false))
-const focusProblem = ref('')
-const focusAt = latest(
-  (at: { x: number; y: number }) => {
-    const body = { photo_set: set.value, shot: shot.value, ...at }
-    return answer(api.POST('/api/shots/{shot_id}/touch', { params: { path: { shot_id: job.shotId } }, body }))
-  },
-  (met) => {
-    focusProblem.value = ''
-    const [x, y, z] = met.place as Place
-    lookWith((c) => (c.focus = { x: Number(x.toFixed(2)), y: Number(y.toFixed(2)), z: Number(z.toFixed(2)) }))
-  },
-  (error) => (focusProblem.value = wordsFor(error)),
-)
-const point = latest(
-  (at: { x: number; y: number }) => arrange({ kind: 'highlight', light: selected.value, ...at }),
-  () => undefined,
-  () => undefined,
-)
+const { pointing, focusing, focusProblem, pointAt } = usePointing({
+  highlight: (at) => arrange({ kind: 'highlight', light: selected.value, ...at }),
+  focus: ([x, y, z]) => lookWith((c) => (c.focus = { x, y, z })),
+})
 watch([selected, () => job.shotId], () => (pointing.value = focusing.value = false))
 watch([() => job.shotId, () => set.value.lights.length], () => (alone.value = null))
 function choose(ids: string[]): void {
@@ -293,7 +273,7 @@ const viewAngle = computed(() =>
         :name="job.colourway?.saved.name ?? AS_IT_IS_WORDS"
         @drop-pack="(pack, x, y) => doArrange({ kind: 'stand', pack, x, y })"
         @orbit="orbit"
-        @point="(at) => (focusing ? focusAt(at) : point(at))"
+        @point="pointAt"
         @choose="choose"
         @move="(id, dx, dy, done) => move(together(set, [id]), dx, dy, done)"
         @nearer="(f) => standCamera((c) => (c.distance = Math.min(Math.max(Math.round(c.distance * f), 50), 5000)))"
@@ -358,7 +338,7 @@ const viewAngle = computed(() =>
         :names="names"
         @select="selected = $event"
         @hang="hangNew"
-        @set-up="(what) => doArrange({ kind: 'set-up', what } as Arrangement)"
+        @set-up="(what) => doArrange({ kind: 'set-up', what })"
         @alone="alone = $event"
         @point="pointing = $event"
         @edit="editSet"

@@ -8,8 +8,7 @@ import numpy as np
 
 from giftwrap.bench.demo_job import demo_picture
 from giftwrap.bench.figure import Figure
-from giftwrap.core.grade.display import encode_srgb
-from giftwrap.core.render.film import LUMINANCE
+from giftwrap.core.grade.display import LUMINANCE, encode_srgb
 from giftwrap.core.render.job import take
 from giftwrap.core.render.planning import Limits
 

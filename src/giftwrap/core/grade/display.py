@@ -8,6 +8,8 @@ from numpy.typing import NDArray
 from giftwrap.core.model import Grade
 
 Floats = NDArray[np.float32]
+LUMINANCE = np.array([0.2126, 0.7152, 0.0722], dtype=np.float32)
+"""Of linear Rec.709 (ITU-R BT.709, IEC 61966-2-1)."""
 
 
 def encode_srgb(linear: Floats) -> Floats:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -99,6 +100,15 @@ def _grid(positions: Floats, normals: Floats, path: Path) -> Mesh:
     if (cross * flat_normals[faces].sum(axis=1)).sum() < 0:
         faces = faces[:, ::-1]
     return Mesh(flat, flat_normals, uvs.reshape(-1, 2), np.ascontiguousarray(faces))
+
+
+def quad(centre: Sequence[float], across: Sequence[float], up: Sequence[float]) -> Mesh:
+    """A rectangle from its half sides, in mm; it faces across × up."""
+    c, a, b = (np.array(v, dtype=float) for v in (centre, across, up))
+    positions = np.array([c - a - b, c + a - b, c + a + b, c - a + b])
+    normal = np.cross(a, b) / np.linalg.norm(np.cross(a, b))
+    uvs = np.array([[0, 0], [1, 0], [1, 1], [0, 1]], dtype=float)
+    return Mesh(positions, np.tile(normal, (4, 1)), uvs, np.array([[0, 1, 2], [0, 2, 3]]))
 
 
 def together(*meshes: Mesh) -> Mesh:

@@ -15,6 +15,7 @@ from giftwrap.core.model.document import (
     Name,
     PositiveMillimetres,
 )
+from giftwrap.core.model.light import MOST_LIGHTS
 
 Ids = Annotated[list[Key], Field(min_length=1, max_length=400)]
 
@@ -118,23 +119,26 @@ class HangLight(Document):
     what: Literal["softbox", "strip", "spot", "ball", "sun", "window", "table", "card", "flag"]
 
 
+SetUpName = Literal[
+    "soft-three",
+    "window",
+    "edge-pair",
+    "light-table",
+    "hard-sun",
+    "top-glow",
+    "cosmetic-wrap",
+    "dark-field",
+    "bright-field",
+    "bold-shadow",
+    "warm-evening",
+]
+
+
 class SetUp(Document):
     """Other lights, of a purpose, around what stands there."""
 
     kind: Literal["set-up"] = "set-up"
-    what: Literal[
-        "soft-three",
-        "window",
-        "edge-pair",
-        "light-table",
-        "hard-sun",
-        "top-glow",
-        "cosmetic-wrap",
-        "dark-field",
-        "bright-field",
-        "bold-shadow",
-        "warm-evening",
-    ]
+    what: SetUpName
 
 
 class Highlight(Document):
@@ -145,7 +149,7 @@ class Highlight(Document):
     """
 
     kind: Literal["highlight"] = "highlight"
-    light: Annotated[int, Field(ge=0, lt=16)]
+    light: Annotated[int, Field(ge=0, lt=MOST_LIGHTS)]
     x: Fraction
     y: Fraction
 

@@ -23,6 +23,7 @@ from giftwrap.core.model.document import (
     Sha256,
 )
 
+MOST_LIGHTS = 16
 PartName = Literal["sweep", "body", "contents", "closure", "labels"]
 Elevation = Annotated[float, Field(ge=-90, le=90, allow_inf_nan=False)]
 Watts = Annotated[float, Field(ge=0, le=10_000, allow_inf_nan=False)]

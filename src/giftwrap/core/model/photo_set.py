@@ -19,10 +19,9 @@ from giftwrap.core.model.document import (
     Upgrade,
     Versioned,
 )
-from giftwrap.core.model.light import Light, Softbox
+from giftwrap.core.model.light import MOST_LIGHTS, Light, Softbox
 from giftwrap.core.model.panel import ArtworkUse
 
-MOST_LIGHTS = 16
 HERO = "hero"
 """Key of what stands for the shot's hero on a set that was made before things could be placed."""
 

@@ -16,6 +16,7 @@ import numpy as np
 from drjit.llvm.ad import Array2f, Array3f, Array4f, Bool, Float, UInt32
 from numpy.typing import NDArray
 
+from giftwrap.core.grade.display import LUMINANCE
 from giftwrap.core.mesh.path import Array
 from giftwrap.core.render import optics_math as om
 from giftwrap.core.scene.lamp import Lamp
@@ -35,7 +36,6 @@ LEAST_SHINING = 0.05
 """Of the mean of a face, that places of it are chosen by at least."""
 FACE_HEAD = 4
 """Rows with which a face begins."""
-LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
 LEAST_BEAM = 0.02
 """Of what is chosen for a lamp's beam: only its middle is asked."""
 
@@ -178,7 +178,7 @@ def face_rows(lamps: Sequence[Lamp]) -> tuple[list[int], NDArray[np.float32]]:
         if lamp.face is not None:
             texels = texels_of(lamp)
             about = np.zeros(4 * FACE_HEAD, np.float32)
-            about[: len(MANY)] = _about_places(texels @ LUMINANCE)
+            about[: len(MANY)] = _about_places(texels @ LUMINANCE.astype(float))
             colours = np.concatenate([texels, np.zeros_like(texels[..., :1])], axis=2)
             rows += [about.reshape(-1, 4), colours.reshape(-1, 4)]
     return begins, np.concatenate(rows)
@@ -186,18 +186,15 @@ def face_rows(lamps: Sequence[Lamp]) -> tuple[list[int], NDArray[np.float32]]:
 
 def _about_places(bright: Array) -> Array:
     """(MANY,) the mean about each place over that of all; nowhere none."""
-    around = [
-        [
-            slice(
-                int((max(i - 0.5, 0)) / (n - 1) * size),
-                max(int(np.ceil(min(i + 0.5, n - 1) / (n - 1) * size)), 1),
-            )
-            for i in range(n)
-        ]
-        for n, size in ((ROWS, bright.shape[0]), (COLUMNS, bright.shape[1]))
-    ]
-    means = np.array([float(bright[up, across].mean()) for up in around[0] for across in around[1]])
+    rows, columns = (_halfway(count, size) for count, size in zip((ROWS, COLUMNS), bright.shape, strict=True))
+    means = np.array([float(bright[up, across].mean()) for up in rows for across in columns])
     return np.maximum(means / max(float(bright.mean()), 1e-9), LEAST_SHINING)
+
+
+def _halfway(count: int, size: int) -> list[slice]:
+    """The texels of a side about each of some places along it, from halfway to one neighbour to the other."""
+    ends = np.clip((np.arange(count + 1) - 0.5) / (count - 1), 0, 1) * size
+    return [slice(int(a), max(int(np.ceil(b)), int(a) + 1)) for a, b in pairwise(ends.tolist())]
 
 
 def crossing(lamp: Emitter, origin: Array3f, direction: Array3f) -> Crossing:

@@ -9,13 +9,12 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from giftwrap.core.grade.display import encode_srgb
+from giftwrap.core.grade.display import LUMINANCE, encode_srgb
 from giftwrap.core.render.coverage import Coverage, ObjectName, Seen
 
 Floats = NDArray[np.float32]
 Names = tuple[str, ...]
 
-LUMINANCE = np.array([0.2126, 0.7152, 0.0722], dtype=np.float32)
 """Rec. ITU-R BT.709 luminance weights."""
 TILE = 8
 """Side in px of the squares by which sampling goes where the noise is."""

@@ -7,7 +7,7 @@ label is a closed shell a glue's width away from the wall.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 from functools import cache
 
 import numpy as np
@@ -79,8 +79,16 @@ def compile_scene(
     looks = {key: _surfaces(thing, artwork, ppi) for key, thing in things.items()}
     _refuse_too_large(looks)
     meshes = {key: thing.meshes if quick else _pressed(thing, artwork, ppi) for key, thing in things.items()}
-    lit = Lit(looks, burning)
-    standing = [Instance(one.id, meshes[one.pack], lit.of(one.pack, one.id), one.pose) for one in placed]
+    named = {c.standing for one in burning.values() for c in (*one.untouched, *one.unreflected)}
+
+    @cache  # things that no lamp tells from others share their surfaces
+    def lit(pack: str, standing: str | None) -> tuple[Surface, ...]:
+        return tuple(shielded(surface, standing, burning) for surface in looks[pack])
+
+    standing = [
+        Instance(one.id, meshes[one.pack], lit(one.pack, one.id if one.id in named else None), one.pose)
+        for one in placed
+    ]
     cards = cards_of(photo_set, extent, [SWEEP, *(one.name for one in standing)])
     instances = (backdrop_of(photo_set, burning), *standing, *cards)
     return Scene(instances, lamps, photo_set.surround.strength, extent)
@@ -166,30 +174,6 @@ def backdrop_of(photo_set: PhotoSet, burning: Mapping[str, Light]) -> Instance:
     paper = surface_optics(Opaque(colour=photo_set.background, gloss=0.0))
     surface = Surface(SWEEP, paper, material="paper", group=SWEEP)
     return Instance(SWEEP, (sweep_mesh(photo_set.sweep),), (shielded(surface, None, burning),))
-
-
-@dataclass(frozen=True)
-class Lit:
-    """The surfaces of packs as lamps treat them, by the keys of packs.
-
-    burning : the lamps, by their names
-    """
-
-    looks: Mapping[str, tuple[Surface, ...]]
-    burning: Mapping[str, Light]
-    _known: dict[tuple[str, str | None], tuple[Surface, ...]] = field(default_factory=dict)
-
-    def of(self, pack: str, standing: str) -> tuple[Surface, ...]:
-        """Those of a pack that stands somewhere: the same tuple wherever no lamp tells it from others."""
-        told = any(
-            c.standing == standing
-            for one in self.burning.values()
-            for c in (*one.untouched, *one.unreflected)
-        )
-        key = (pack, standing if told else None)
-        if key not in self._known:
-            self._known[key] = tuple(shielded(s, key[1], self.burning) for s in self.looks[pack])
-        return self._known[key]
 
 
 def _surface(

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
+from threading import Lock
 
-import numpy as np
+from cachetools import LRUCache, cached
 from PIL import Image
 
 from giftwrap.core.errors import PackError
 from giftwrap.core.materials.optics import surface_optics
-from giftwrap.core.mesh.mesh import Mesh
+from giftwrap.core.mesh.mesh import quad
 from giftwrap.core.model import (
     Ball,
     Card,
@@ -22,6 +23,7 @@ from giftwrap.core.model import (
     Spot,
     Sun,
 )
+from giftwrap.core.model.light import MOST_LIGHTS
 from giftwrap.core.reading.artwork import rasterise, read_artwork
 from giftwrap.core.scene.faces import LONGEST, face_of
 from giftwrap.core.scene.lamp import EVERYWHERE, Lamp
@@ -106,21 +108,20 @@ def _picture_of(light: Light, artwork: Mapping[str, bytes]) -> Image.Image | Non
         raise PackError(
             f"The picture on the light “{light.name}” is gone: choose another, or none.", "photo_set.lights"
         )
-    data = artwork[light.picture]
-    facts = read_artwork(data, f"the picture on “{light.name}”", known=True)
+    return _drawn(light.picture, artwork[light.picture])
+
+
+@cached(LRUCache(maxsize=MOST_LIGHTS), key=lambda name, data: name, lock=Lock())
+def _drawn(name: str, data: bytes) -> Image.Image:
+    """A picture as finely as a face shows it; drawn once, as lights are moved under the hand."""
+    facts = read_artwork(data, "the picture on a light", known=True)
     scale = 2 * LONGEST / max(facts.aspect, 1)
     return rasterise(data, facts.kind, max(round(scale * facts.aspect), 1), max(round(scale), 1))
 
 
 def _card(name: str, card: Card, middle: Vector) -> Instance:
     own = hung(card, middle)
-    centre, across, up = (np.array(v) for v in (own.centre, own.across, own.up))
-    corners = np.array(
-        [centre - across - up, centre + across - up, centre + across + up, centre - across + up]
-    )
-    normal = np.cross(across, up) / np.linalg.norm(np.cross(across, up))
-    uvs = np.array([[0, 0], [1, 0], [1, 1], [0, 1]], dtype=float)
-    mesh = Mesh(corners, np.tile(normal, (4, 1)), uvs, np.array([[0, 1, 2], [0, 2, 3]]))
+    mesh = quad(own.centre, own.across, own.up)
     matt = surface_optics(Opaque(colour=card.colour, gloss=0.0))
     surface = Surface(name, matt, material=CARD, group=CARD, hidden_from_camera=card.hidden_from_camera)
     return Instance(name, (mesh,), (surface,))

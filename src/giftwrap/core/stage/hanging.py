@@ -25,7 +25,7 @@ from giftwrap.core.model import (
 )
 from giftwrap.core.model.arrangement import HangLight, Highlight
 from giftwrap.core.model.document import told_apart
-from giftwrap.core.model.photo_set import MOST_LIGHTS
+from giftwrap.core.model.light import MOST_LIGHTS
 from giftwrap.core.stage.camera import ray_through
 from giftwrap.core.stage.fitting import fitted_camera, fitted_set, reach_of, scaled_light
 from giftwrap.core.stage.lights import hung

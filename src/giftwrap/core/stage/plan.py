@@ -144,11 +144,5 @@ def _corners(outline: Polygon) -> tuple[tuple[float, float], ...]:
     return tuple((round(float(a), 2), round(float(b), 2)) for a, b in outline.exterior.coords)
 
 
-def bearing(x: float, y: float, around: Point) -> tuple[float, float]:
-    """Azimuth in degrees and distance in mm on the floor of a place as seen from another."""
-    across, back = x - around[0], y - around[1]
-    return math.degrees(math.atan2(across, -back)), math.hypot(across, back)
-
-
 def _line(sweep: Sweep) -> tuple[tuple[float, float], ...]:
     return tuple((float(y), float(z)) for y, z in sweep_path(sweep).points)

@@ -21,7 +21,7 @@ from giftwrap.core.model import (
     Surround,
     WindowLight,
 )
-from giftwrap.core.model.arrangement import SetUp
+from giftwrap.core.model.arrangement import SetUp, SetUpName
 from giftwrap.core.stage.fitting import reach_of, scaled_light
 from giftwrap.core.stage.standing import extent_of, line_up
 from giftwrap.core.stage.starting import ARRANGED_FOR, starting_set
@@ -83,7 +83,7 @@ def _backdrop(watts: float) -> Softbox:
     return _box("Backdrop", (900, 260), (0, 50, 420), watts, aim=Point(y=560, z=260), hidden_from_camera=True)
 
 
-SETUPS: dict[str, Lighting] = {
+SETUPS: dict[SetUpName, Lighting] = {
     "soft-three": Lighting(
         "Soft three lights",
         "One large key with one shadow, an edge on either side, a glow from above. For nearly everything.",

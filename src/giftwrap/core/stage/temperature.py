@@ -7,11 +7,11 @@ from functools import lru_cache
 import numpy as np
 from coloraide import Color
 
+from giftwrap.core.grade.display import LUMINANCE
 from giftwrap.core.mesh.path import Array
 
 HOT_BODY_UNTIL, DAYLIGHT_FROM = 4000.0, 5000.0
 """Between these, K, lights go over from the colours of hot bodies to those of daylight."""
-LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
 LEAST = 1e-4
 
 

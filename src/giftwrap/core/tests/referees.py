@@ -8,10 +8,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from giftwrap.bench.library import LibraryScene
+from giftwrap.core.grade.display import LUMINANCE
 from giftwrap.core.materials.optics import Medium, Optics, OpticsKind
 from giftwrap.core.mesh.mesh import flipped
 from giftwrap.core.model import Camera
-from giftwrap.core.render.film import LUMINANCE
 from giftwrap.core.render.transport import MAX_BOUNCES
 from giftwrap.core.scene.scene import Scene
 from giftwrap.core.tests.scenes import (

@@ -8,11 +8,12 @@ from typing import Any
 
 import numpy as np
 
+from giftwrap.core.grade.display import LUMINANCE
 from giftwrap.core.materials.optics import AIR, Medium, Optics, OpticsKind, Stance
-from giftwrap.core.mesh.mesh import Mesh, revolve
+from giftwrap.core.mesh.mesh import Mesh, quad, revolve, together
 from giftwrap.core.mesh.path import Path
 from giftwrap.core.model import Camera
-from giftwrap.core.render.film import LUMINANCE, Film
+from giftwrap.core.render.film import Film
 from giftwrap.core.render.renderer import Renderer
 from giftwrap.core.scene.lamp import Lamp, panel
 from giftwrap.core.scene.scene import Instance, Scene, Surface
@@ -74,15 +75,6 @@ def sphere(radius: float, centre: tuple[float, float, float] = (0, 0, 0), steps:
     return Mesh(mesh.positions + np.array(centre), mesh.normals, mesh.uvs, mesh.faces)
 
 
-def quad(centre: Sequence[float], across: Sequence[float], up: Sequence[float]) -> Mesh:
-    """A rectangle from its half sides, in mm; it faces across × up."""
-    c, a, b = (np.array(v, dtype=float) for v in (centre, across, up))
-    positions = np.array([c - a - b, c + a - b, c + a + b, c - a + b])
-    normal = np.cross(a, b) / np.linalg.norm(np.cross(a, b))
-    uvs = np.array([[0, 0], [1, 0], [1, 1], [0, 1]], dtype=float)
-    return Mesh(positions, np.tile(normal, (4, 1)), uvs, np.array([[0, 1, 2], [0, 2, 3]]))
-
-
 def box(low: Sequence[float], high: Sequence[float]) -> Mesh:
     """A box, its normals outwards."""
     middle = (np.array(low) + np.array(high)) / 2
@@ -96,17 +88,6 @@ def box(low: Sequence[float], high: Sequence[float]) -> Mesh:
             centre[axis] += sign * half[axis]
             sides.append(quad(centre, across, up))
     return together(*sides)
-
-
-def together(*meshes: Mesh) -> Mesh:
-    """Several meshes as one."""
-    starts = np.cumsum([0, *(len(m.positions) for m in meshes)])[:-1]
-    return Mesh(
-        np.concatenate([m.positions for m in meshes]),
-        np.concatenate([m.normals for m in meshes]),
-        np.concatenate([m.uvs for m in meshes]),
-        np.concatenate([m.faces + s for m, s in zip(meshes, starts, strict=True)]),
-    )
 
 
 def lamp(

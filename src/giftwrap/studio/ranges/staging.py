@@ -9,7 +9,7 @@ from ninja import Router, Schema
 
 from giftwrap.core import model as core
 from giftwrap.core.errors import GiftwrapError, PackError
-from giftwrap.core.model.arrangement import Arrangement, Stand, TakeAway
+from giftwrap.core.model.arrangement import Arrangement, SetUpName, Stand, TakeAway
 from giftwrap.core.model.document import Fraction
 from giftwrap.core.model.photo_set import OfPack
 from giftwrap.core.stage.arranging import arranged
@@ -118,7 +118,7 @@ class PlanOut(Schema):
 class SetUpOut(Schema):
     """Lights for a purpose; `neutral` where they have no colour of their own."""
 
-    what: str
+    what: SetUpName
     title: str
     words: str
     neutral: bool

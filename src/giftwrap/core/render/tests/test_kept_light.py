@@ -17,7 +17,9 @@ from giftwrap.core.render.irradiance import MOST_TARGETS, Grid, KeptLight, Targe
 from giftwrap.core.render.job import PictureJob, scene_renderer
 from giftwrap.core.render.keeping import area_points, body_of, places_on, rays_from
 from giftwrap.core.render.renderer import Renderer
+from giftwrap.core.scene.lamp import Lamp
 from giftwrap.core.scene.scene import Instance, Scene, Surface
+from giftwrap.core.stage.lights import FAR_AWAY
 from giftwrap.core.stage.starting import starting_set
 from giftwrap.core.tests.samples import frame_of
 from giftwrap.core.tests.scenes import GLASS, ahead, clear, lamp, matt, quad, scene, sphere, surface
@@ -148,6 +150,29 @@ class CastTests(TestCase):
             self.assertAlmostEqual(rays.flux[:, 1].sum() / expected, 1, delta=0.01)
             past = np.linalg.norm(np.cross(-rays.origins, rays.directions), axis=1)
             self.assertLess(past.max(), 200.5)
+
+    def test_as_much_leaves_a_ball_and_a_spot(self) -> None:
+        """A ball sends its strength L π r² into the solid angle of what is far away, a spot L π r² along its
+        axis and nothing beyond its beam; the sun its irradiance onto the cross-section π R²."""
+        target = Target(np.zeros(3), 50.0)
+        solid = 2 * np.pi * (1 - np.cos(np.arcsin(50 / 2000)))
+        globe = Lamp("b", (0, 0, 2000), (30, 0, 0), (0, 30, 0), (3.0, 2.0, 1.0), shape="ball")
+        flux = rays_from(globe, [target], 16_384, 2).flux.sum(axis=0)
+        np.testing.assert_allclose(flux / (np.pi * 30**2 * solid), (3, 2, 1), rtol=0.02)
+        spot = replace(
+            lamp((0, 0, 2000), target=(0, 0, 0), side=60, radiance=3), shape="disc", beam=(0.99, 0.9)
+        )
+        flux = rays_from(spot, [target], 16_384, 2).flux[:, 0].sum()
+        self.assertAlmostEqual(flux / (3 * np.pi * 30**2 * solid), 1, delta=0.02)
+        aside = replace(spot, centre=(2000.0, 0.0, 2000.0))
+        self.assertEqual(rays_from(aside, [target], 4096, 2).flux.sum(), 0)
+        radius = FAR_AWAY * np.tan(np.radians(0.53 / 2))
+        sun = Lamp("s", (0, 0, FAR_AWAY), (0, radius, 0), (-radius, 0, 0), (5.0,) * 3, shape="disc")
+        sun = sun if sun.normal[2] < 0 else replace(sun, up=(radius, 0, 0))
+        rays = rays_from(sun, [target], 16_384, 2)
+        expected = 5 * np.pi * np.sin(np.radians(0.53 / 2)) ** 2 * np.pi * 50**2
+        self.assertAlmostEqual(rays.flux[:, 0].sum() / expected, 1, delta=0.02)
+        self.assertLess(np.linalg.norm(rays.origins, axis=1).max(), 3e4, "near enough for single precision")
 
     def test_from_within(self) -> None:
         """A lamp inside the ball shines all it has: π L A."""

@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+import hashlib
+import io
 import math
 from dataclasses import replace
 from unittest import TestCase
 
 import numpy as np
+from PIL import Image
 
+from giftwrap.core.errors import PackError
 from giftwrap.core.materials.optics import METALS, Optics, OpticsKind
 from giftwrap.core.model import Ball, Camera, Falloff, LightTable, Softbox, Spot, Sun, WindowLight
 from giftwrap.core.render.film import Film
@@ -221,6 +225,27 @@ class FaceTests(TestCase):
         self.assertAlmostEqual(float(face.mean()), (540 / 600) * (780 / 900), delta=0.005)
         self.assertEqual(float(face[face.shape[0] // 3, face.shape[1] // 4, 0]), 0.0, "a bar across")
         self.assertEqual(float(face[face.shape[0] // 6, face.shape[1] // 4, 0]), 1.0, "a pane")
+
+    def test_a_picture_fills_the_face_and_a_missing_one_is_named(self) -> None:
+        """Its left half black, cut to the face's shape; linear by the curve of sRGB (IEC 61966-2-1)."""
+        drawn = Image.new("RGB", (40, 20), (188, 188, 188))
+        drawn.paste((0, 0, 0), (0, 0, 20, 20))
+        file = io.BytesIO()
+        drawn.save(file, "PNG")
+        name = hashlib.sha256(file.getvalue()).hexdigest()
+        box = Softbox(
+            name="K", width=60, height=60, azimuth=0, elevation=0, distance=9, power_w=1, picture=name
+        )
+        photo_set = starting_set().model_copy(update={"lights": [box]})
+        self.assertEqual([use.sha256 for use in photo_set.picture_uses()], [name])
+        (lamp,), _ = lamps_of(photo_set, AROUND, {name: file.getvalue()})
+        assert lamp.face is not None
+        left, right = (lamp.face[:, half].mean() for half in (slice(0, 100), slice(156, 256)))
+        self.assertAlmostEqual(float(left), 0.0, delta=0.01)
+        self.assertAlmostEqual(float(right), ((188 / 255 + 0.055) / 1.055) ** 2.4, delta=0.01)
+        with self.assertRaises(PackError) as caught:
+            lamps_of(photo_set, AROUND, {})
+        self.assertIn("“K”", caught.exception.message)
 
     def test_an_even_softbox_has_no_texels(self) -> None:
         box = Softbox(name="K", width=60, height=90, azimuth=0, elevation=0, distance=1, power_w=1)

@@ -10,9 +10,10 @@ import trimesh
 from giftwrap.bench.library import LibraryScene
 from giftwrap.core.errors import PackError
 from giftwrap.core.form.tests.solids import closed_solids
+from giftwrap.core.grade.display import LUMINANCE
 from giftwrap.core.mesh.transform import moved
 from giftwrap.core.model import Frame, OfPack, Opaque, Pose, Standing
-from giftwrap.core.render.film import LUMINANCE, Film
+from giftwrap.core.render.film import Film
 from giftwrap.core.render.renderer import Renderer
 from giftwrap.core.render.transport import MAX_BOUNCES
 from giftwrap.core.scene.compile import compile_scene

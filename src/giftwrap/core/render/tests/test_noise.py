@@ -6,8 +6,8 @@ from unittest import TestCase
 
 import numpy as np
 
-from giftwrap.core.grade.display import encode_srgb
-from giftwrap.core.render.film import LUMINANCE, Film
+from giftwrap.core.grade.display import LUMINANCE, encode_srgb
+from giftwrap.core.render.film import Film
 from giftwrap.core.render.job import PictureJob, expose_unit, take
 from giftwrap.core.render.planning import Limits, WorkUnit
 from giftwrap.core.tests.samples import frame_of

@@ -19,7 +19,7 @@ from giftwrap.core.render.renderer import Renderer
 from giftwrap.core.scene.compile import compile_scene
 from giftwrap.core.stage.camera import angle_of_view, frame_for, project, view_of
 from giftwrap.core.stage.lights import hung, radiance_of
-from giftwrap.core.stage.plan import bearing, plan_of
+from giftwrap.core.stage.plan import plan_of
 from giftwrap.core.stage.standing import (
     NOTHING_STANDS,
     Placed,
@@ -132,9 +132,9 @@ class PlanTests(TestCase):
         moved = np.array([a.centre for a in there.lights]) - [a.centre for a in here.lights]
         np.testing.assert_allclose(moved, [[400, 100, 0]] * 3, atol=1e-6)
         np.testing.assert_allclose(there.middle[:2], (400, 100), atol=1e-6)
-        azimuth, distance = bearing(*here.camera[:2], (400, 100, 0))
-        self.assertAlmostEqual(azimuth, 20)
-        self.assertAlmostEqual(distance, 900)
+        across, back = here.camera[0] - 400, here.camera[1] - 100
+        self.assertAlmostEqual(math.degrees(math.atan2(across, -back)), 20)
+        self.assertAlmostEqual(math.hypot(across, back), 900)
         radius = photo_set.sweep.curve_radius
         curve = np.array(
             [p for p in here.sweep if p[1] < radius - 1 and p[0] > photo_set.sweep.back - radius + 1]

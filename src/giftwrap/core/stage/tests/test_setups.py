@@ -7,9 +7,10 @@ from unittest import TestCase
 
 import numpy as np
 
+from giftwrap.core.grade.display import LUMINANCE
 from giftwrap.core.model import Card, Frame, LightTable, PhotoSet, Sun
 from giftwrap.core.model.arrangement import SetUp
-from giftwrap.core.render.film import LUMINANCE, Film
+from giftwrap.core.render.film import Film
 from giftwrap.core.render.renderer import Renderer
 from giftwrap.core.scene.compile import compile_scene
 from giftwrap.core.stage.arranging import arranged
