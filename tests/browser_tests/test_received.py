@@ -129,7 +129,7 @@ class ReceivedTests(BrowserTestCase):
         hand = ActionChains(self.browser).move_to_element_with_offset(self.steady("round"), -30, 60)
         hand.click_and_hold()
         for x, y in ((10, -25), (25, -5), (20, 0), (12, 22), (-15, 16), (-22, 6)):
-            hand.move_by_offset(x, y)
+            hand.move_by_offset(x, y).pause(0.1)
         hand.release().perform()
         self.wait(lambda: self.cut() == "own", "the loop is taken")
         self.saved()

@@ -62,6 +62,8 @@ const emit = defineEmits<{
 const SLIP_PX = 4
 /** Places of a hand's way that make a loop. */
 const LEAST_LOOP = 5
+/** That an outline has at least. */
+const CORNERS = 3
 
 const LATE_MS = 90
 const LATE_FRAMES = 4
@@ -220,9 +222,18 @@ function draw(event: PointerEvent): void {
   if (props.holds) look(event)
   if (!props.lasso || !event.buttons) return
   const frame = canvas.value!.getBoundingClientRect()
-  trail.value.push([event.clientX - frame.left, event.clientY - frame.top])
-  const met = under(event)
-  if (met) looped.push(met)
+  const between = event.getCoalescedEvents() // where the hand was since the last picture of the page
+  for (const one of between.length ? between : [event]) {
+    trail.value.push([one.clientX - frame.left, one.clientY - frame.top])
+    const met = under(one)
+    if (met) looped.push(met)
+  }
+}
+/** The part that most of a loop lies on, and its places there. */
+function mostlyOn(loop: Met[]): [string, [number, number, number][]] {
+  const parts = new Map<string, [number, number, number][]>()
+  for (const one of loop) parts.set(one.part, [...(parts.get(one.part) ?? []), one.at])
+  return [...parts].sort((a, b) => b[1].length - a[1].length)[0] ?? ['', []]
 }
 /** A click that did not turn the pack says what lies under it; a loop, what it was drawn on. */
 function release(event: PointerEvent): void {
@@ -237,9 +248,8 @@ function release(event: PointerEvent): void {
     return
   }
   if (props.lasso && trail.value.length > LEAST_LOOP) {
-    const part = looped[0]?.part ?? ''
-    const places = looped.filter((one) => one.part === part).map((one) => one.at)
-    emit('loop', part, places)
+    const [part, places] = mostlyOn(looped)
+    if (places.length >= CORNERS) emit('loop', part, places)
   } else if (moved <= SLIP_PX) {
     const met = under(event)
     if (met) emit('pick', met.part, met.at, met.on)
