@@ -19,6 +19,7 @@ from giftwrap.core.render.engine import light_engine
 from giftwrap.core.render.transport import MAX_BOUNCES, ROULETTE_FROM
 from giftwrap.core.scene.lamp import Lamp
 from giftwrap.core.scene.scene import Scene
+from giftwrap.core.scene.surrounding import Surrounding
 from giftwrap.core.stage.camera import view_of
 
 
@@ -36,14 +37,32 @@ class LibraryScene:
                 "rr_depth": ROULETTE_FROM,
             },
         }
-        if one.surround > 0:
-            scene["surround"] = {"type": "constant", "radiance": _grey(one.surround)}
+        if one.around.picture is not None:
+            scene["surround"] = self._pictured(one.around)
+        elif max(one.around.colour) > 0:
+            scene["surround"] = {"type": "constant", "radiance": _grey(one.around.colour[0])}
         for index, lamp in enumerate(one.lamps):
             scene[f"lamp{index}"] = self._lamp(lamp)
         for number, instance in enumerate(one.instances):
             for index, (mesh, surface) in enumerate(zip(instance.meshes, instance.surfaces, strict=True)):
                 scene[f"surface{number}-{index}"] = self._surface(moved(mesh, instance.pose), surface.optics)
         self._scene = self._engine.load_dict(scene)
+
+    def _pictured(self, around: Surrounding) -> dict[str, Any]:
+        """Its pictures stand with y up, have another half in their middle, and rows at both poles: with twice
+        as many and one, what is between the middles of texels is the same."""
+        c, s = np.cos(np.radians(around.turn)), np.sin(np.radians(around.turn))
+        turned = np.array([[c, s, 0, 0], [-s, c, 0, 0], [0, 0, 1, 0], [0, 0, 0, 1]])
+        lying = np.array([[-1, 0, 0, 0], [0, 0, 1, 0], [0, 1, 0, 0], [0, 0, 0, 1]])
+        assert around.picture is not None
+        ends = around.picture[[0, *range(len(around.picture)), -1]] * np.float32(around.colour)
+        light = np.empty((2 * len(around.picture) + 1, *around.picture.shape[1:]), np.float32)
+        light[0::2], light[1::2] = (ends[:-1] + ends[1:]) / 2, ends[1:-1]
+        return {
+            "type": "envmap",
+            "bitmap": self._engine.Bitmap(light),
+            "to_world": self._engine.ScalarTransform4f(turned @ lying),
+        }
 
     def render(
         self, camera: Camera, size: tuple[int, int], *, samples: int, seed: int

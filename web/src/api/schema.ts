@@ -1075,6 +1075,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/panoramas": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Panorama
+         * @description Read a picture of everything around, HDR or EXR, and keep it, for surrounds to name.
+         */
+        post: operations["giftwrap_studio_ranges_around_keep_panorama"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/surround-map": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Surround Map
+         * @description A surround as a flat map, and where its sun is.
+         */
+        post: operations["giftwrap_studio_ranges_around_surround_map"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/starting-surrounds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Starting Surrounds
+         * @description Surrounds to begin with.
+         */
+        get: operations["giftwrap_studio_ranges_around_starting_surrounds"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/template.{form}": {
         parameters: {
             query?: never;
@@ -2793,6 +2853,27 @@ export interface components {
             density: number;
         };
         /**
+         * ColourBehind
+         * @description One colour; #ffffff is exactly white in the file.
+         */
+        ColourBehind: {
+            /**
+             * Shadow
+             * @default true
+             */
+            shadow: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "colour";
+            /**
+             * Colour
+             * @default #ffffff
+             */
+            colour: string;
+        };
+        /**
          * Colourway
          * @description What is different in one version of the job from how it is.
          *
@@ -3221,6 +3302,27 @@ export interface components {
             height: number;
         };
         /**
+         * EvenSurround
+         * @description Even light from all around; `strength` is its radiance, 1 being paper white.
+         */
+        EvenSurround: {
+            /**
+             * Strength
+             * @default 0.25
+             */
+            strength: number;
+            /**
+             * Tint
+             * @default #ffffff
+             */
+            tint: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "even";
+        };
+        /**
          * Fade
          * @description Sprayed or dipped: a second look that sets in from one height to another, mm above the part's foot.
          *
@@ -3451,6 +3553,44 @@ export interface components {
              * @default 0
              */
             exposure_ev: number;
+        };
+        /**
+         * GradientBehind
+         * @description From one colour to another: across the picture, or from its middle outwards.
+         *
+         *     turn : of the way from the first to the second, 0 being downwards and 90 to the left
+         */
+        GradientBehind: {
+            /**
+             * Shadow
+             * @default true
+             */
+            shadow: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "gradient";
+            /**
+             * First
+             * @default #ffffff
+             */
+            first: string;
+            /**
+             * Second
+             * @default #b9b5ae
+             */
+            second: string;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Round
+             * @default false
+             */
+            round: boolean;
         };
         /**
          * Grain
@@ -4133,7 +4273,7 @@ export interface components {
         };
         /**
          * PhotoSet
-         * @description A photographed scene. The background colour is the sweep's.
+         * @description A photographed scene. `background` is the sweep's colour; `behind` is what is seen behind what stands.
          *
          *     groups, line_ups : by their keys
          *     scaled_for : mm of what stood there (its diagonal) when sweep and lights were arranged: they grow and
@@ -4142,10 +4282,10 @@ export interface components {
         PhotoSet: {
             /**
              * Schema Version
-             * @default 3
+             * @default 4
              * @constant
              */
-            schema_version: 3;
+            schema_version: 4;
             /**
              * Standing
              * @default [
@@ -4201,11 +4341,21 @@ export interface components {
             /** Lights */
             lights: (components["schemas"]["Softbox"] | components["schemas"]["WindowLight"] | components["schemas"]["LightTable"] | components["schemas"]["Spot"] | components["schemas"]["Ball"] | components["schemas"]["Sun"] | components["schemas"]["Card"])[];
             /**
+             * Surround
              * @default {
-             *       "strength": 0.25
+             *       "strength": 0.25,
+             *       "tint": "#ffffff",
+             *       "kind": "even"
              *     }
              */
-            surround: components["schemas"]["Surround"];
+            surround: components["schemas"]["EvenSurround"] | components["schemas"]["PicturedSurround"] | components["schemas"]["StudioSurround"] | components["schemas"]["SkySurround"];
+            /**
+             * Behind
+             * @default {
+             *       "kind": "sweep"
+             *     }
+             */
+            behind: components["schemas"]["SweepBehind"] | components["schemas"]["ColourBehind"] | components["schemas"]["GradientBehind"] | components["schemas"]["PictureBehind"] | components["schemas"]["SurroundBehind"];
             /** Scaled For */
             scaled_for?: number | null;
         };
@@ -4301,6 +4451,82 @@ export interface components {
              * @default 30
              */
             grow: number;
+        };
+        /**
+         * PictureBehind
+         * @description A picture that fills the frame, cut where it is too wide or too high.
+         *
+         *     blur : standard deviation as a share of the picture's width
+         */
+        PictureBehind: {
+            /**
+             * Shadow
+             * @default true
+             */
+            shadow: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "picture";
+            /** Picture */
+            picture: string;
+            /**
+             * Blur
+             * @default 0
+             */
+            blur: number;
+        };
+        /**
+         * PicturedSurround
+         * @description A picture of everything around, of linear light: `picture` is its file as it is kept.
+         */
+        PicturedSurround: {
+            /**
+             * Strength
+             * @default 1
+             */
+            strength: number;
+            /**
+             * Tint
+             * @default #ffffff
+             */
+            tint: string;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Saturation
+             * @default 1
+             */
+            saturation: number;
+            /**
+             * Contrast
+             * @default 1
+             */
+            contrast: number;
+            /**
+             * Blur
+             * @default 0
+             */
+            blur: number;
+            /**
+             * Held
+             * @default world
+             * @enum {string}
+             */
+            held: "world" | "camera";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "picture";
+            /** Picture */
+            picture: string;
+            /** Name */
+            name: string;
         };
         /**
          * Pictures
@@ -5141,6 +5367,100 @@ export interface components {
             purposes: components["schemas"]["Purpose"][];
         };
         /**
+         * SkySurround
+         * @description A clear or hazy sky at a place and time, with its sun. At strength 1 a white sheet that lies in it is
+         *     paper white, whatever the hour.
+         *
+         *     latitude, longitude : degrees to the north and to the east; behind the set is north
+         *     day, hour, zone : on the clock there, which is so many hours ahead of universal time
+         *     haze : turbidity, 2 for the clearest air
+         *     sun : whether it is there, or behind something
+         */
+        SkySurround: {
+            /**
+             * Strength
+             * @default 1
+             */
+            strength: number;
+            /**
+             * Tint
+             * @default #ffffff
+             */
+            tint: string;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Saturation
+             * @default 1
+             */
+            saturation: number;
+            /**
+             * Contrast
+             * @default 1
+             */
+            contrast: number;
+            /**
+             * Blur
+             * @default 0
+             */
+            blur: number;
+            /**
+             * Held
+             * @default world
+             * @enum {string}
+             */
+            held: "world" | "camera";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sky";
+            /**
+             * Latitude
+             * @default 48
+             */
+            latitude: number;
+            /**
+             * Longitude
+             * @default 11
+             */
+            longitude: number;
+            /**
+             * Day
+             * Format: date
+             * @default 2026-06-21
+             */
+            day: string;
+            /**
+             * Hour
+             * @default 9
+             */
+            hour: number;
+            /**
+             * Zone
+             * @default 1
+             */
+            zone: number;
+            /**
+             * Haze
+             * @default 3
+             */
+            haze: number;
+            /**
+             * Sun
+             * @default true
+             */
+            sun: boolean;
+            /**
+             * Ground
+             * @default #8d8a84
+             */
+            ground: string;
+        };
+        /**
          * SleevePanel
          * @description A tube of film around a whole pack, over its closure too where it is as tall: shrunk on, or stretched.
          *
@@ -5488,6 +5808,94 @@ export interface components {
             head: components["schemas"]["Opaque"] | components["schemas"]["Metal"] | components["schemas"]["Cloudy"] | components["schemas"]["Linked"];
         };
         /**
+         * StudioCard
+         * @description A lit card far away, seen from the middle of the set. Angles and sides are in degrees; azimuth and
+         *     elevation are of its middle, as those of lights.
+         *
+         *     radiance : 1 being paper white; soft : share of half of each side over which it fades out
+         */
+        StudioCard: {
+            /** Name */
+            name: string;
+            /** Azimuth */
+            azimuth: number;
+            /** Elevation */
+            elevation: number;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /**
+             * Radiance
+             * @default 4
+             */
+            radiance: number;
+            /**
+             * Soft
+             * @default 0.2
+             */
+            soft: number;
+            /** Temperature K */
+            temperature_k?: number | null;
+        };
+        /**
+         * StudioSurround
+         * @description Light cards around the set; `base` is the radiance of what is between them.
+         */
+        StudioSurround: {
+            /**
+             * Strength
+             * @default 1
+             */
+            strength: number;
+            /**
+             * Tint
+             * @default #ffffff
+             */
+            tint: string;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Saturation
+             * @default 1
+             */
+            saturation: number;
+            /**
+             * Contrast
+             * @default 1
+             */
+            contrast: number;
+            /**
+             * Blur
+             * @default 0
+             */
+            blur: number;
+            /**
+             * Held
+             * @default world
+             * @enum {string}
+             */
+            held: "world" | "camera";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "studio";
+            /**
+             * Base
+             * @default 0.05
+             */
+            base: number;
+            /**
+             * Cards
+             * @default []
+             */
+            cards: components["schemas"]["StudioCard"][];
+        };
+        /**
          * Sun
          * @description Light from far away.
          *
@@ -5539,15 +5947,29 @@ export interface components {
             irradiance: number;
         };
         /**
-         * Surround
-         * @description Even, neutral light from all around; `strength` is its radiance, 1 being paper white.
+         * SurroundBehind
+         * @description What is around: the surround that gives light, or another one.
+         *
+         *     blur : degrees more than the surround's own
          */
-        Surround: {
+        SurroundBehind: {
             /**
-             * Strength
-             * @default 0.25
+             * Shadow
+             * @default true
              */
-            strength: number;
+            shadow: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "surround";
+            /** Other */
+            other?: (components["schemas"]["EvenSurround"] | components["schemas"]["PicturedSurround"] | components["schemas"]["StudioSurround"] | components["schemas"]["SkySurround"]) | null;
+            /**
+             * Blur
+             * @default 0
+             */
+            blur: number;
         };
         /**
          * Sweep
@@ -5579,6 +6001,17 @@ export interface components {
              * @default 500
              */
             curve_radius: number;
+        };
+        /**
+         * SweepBehind
+         * @description The sweep is what is seen, and past it the surround.
+         */
+        SweepBehind: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sweep";
         };
         /**
          * TinLid
@@ -7374,6 +7807,66 @@ export interface components {
             x: number;
             /** Y */
             y: number;
+        };
+        /**
+         * PanoramaOut
+         * @description A picture of everything around as it is kept.
+         *
+         *     lying : luminance of a white sheet that lies beneath it; contrast : its brightest place over its mean
+         */
+        PanoramaOut: {
+            /** Sha256 */
+            sha256: string;
+            /** Name */
+            name: string;
+            /** Width Px */
+            width_px: number;
+            /** Height Px */
+            height_px: number;
+            /** Lying */
+            lying: number;
+            /** Contrast */
+            contrast: number;
+            /** Notes */
+            notes: string[];
+        };
+        /**
+         * AroundMapOut
+         * @description A surround as a flat map before its turn, once around with what is straight behind in the middle;
+         *     `picture` is an address that holds it.
+         */
+        AroundMapOut: {
+            /** Picture */
+            picture: string;
+            sun: components["schemas"]["SunOut"] | null;
+        };
+        /**
+         * SunOut
+         * @description Where the sun stands: degrees from north to the east, and up.
+         */
+        SunOut: {
+            /** Azimuth */
+            azimuth: number;
+            /** Elevation */
+            elevation: number;
+        };
+        /** AroundIn */
+        AroundIn: {
+            /** Surround */
+            surround: components["schemas"]["EvenSurround"] | components["schemas"]["PicturedSurround"] | components["schemas"]["StudioSurround"] | components["schemas"]["SkySurround"];
+        };
+        /** StartingSurroundOut */
+        StartingSurroundOut: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /** Words */
+            words: string;
+            /** Picture */
+            picture: string;
+            /** Surround */
+            surround: components["schemas"]["EvenSurround"] | components["schemas"]["PicturedSurround"] | components["schemas"]["StudioSurround"] | components["schemas"]["SkySurround"];
         };
         /**
          * TemplateIn
@@ -13050,6 +13543,224 @@ export interface operations {
             };
             /** @description The disk is full. */
             507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_ranges_around_keep_panorama: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PanoramaOut"];
+                };
+            };
+            /** @description The request could not be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_ranges_around_surround_map: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AroundIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AroundMapOut"];
+                };
+            };
+            /** @description The request could not be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_ranges_around_starting_surrounds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StartingSurroundOut"][];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -21,6 +21,15 @@ from giftwrap.core.model.document import (
 )
 from giftwrap.core.model.light import MOST_LIGHTS, Light, Softbox
 from giftwrap.core.model.panel import ArtworkUse
+from giftwrap.core.model.surround import (
+    Behind,
+    EvenSurround,
+    PictureBehind,
+    PicturedSurround,
+    Surround,
+    SurroundBehind,
+    SweepBehind,
+)
 
 HERO = "hero"
 """Key of what stands for the shot's hero on a set that was made before things could be placed."""
@@ -34,12 +43,6 @@ class Sweep(Document):
     back: PositiveMillimetres = 900.0
     height: PositiveMillimetres = 2200.0
     curve_radius: PositiveMillimetres = 500.0
-
-
-class Surround(Document):
-    """Even, neutral light from all around; `strength` is its radiance, 1 being paper white."""
-
-    strength: Annotated[float, Field(ge=0, le=20, allow_inf_nan=False)] = 0.25
 
 
 class Pose(Document):
@@ -123,32 +126,60 @@ def _of_its_kind(light: dict[str, Any]) -> dict[str, Any]:
     return new
 
 
+def _with_kinds_of_surrounds(data: dict[str, Any]) -> dict[str, Any]:
+    """Version 3 had even, neutral light from all around, and the sweep behind everything."""
+    surround = data.get("surround")
+    if isinstance(surround, dict):
+        surround = {"kind": "even", **surround}
+        data = {**data, "surround": surround}
+    return {**data, "schema_version": 4}
+
+
 class PhotoSet(Versioned):
-    """A photographed scene. The background colour is the sweep's.
+    """A photographed scene. `background` is the sweep's colour; `behind` is what is seen behind what stands.
 
     groups, line_ups : by their keys
     scaled_for : mm of what stood there (its diagonal) when sweep and lights were arranged: they grow and
         shrink with what stands; None once somebody has arranged them by hand
     """
 
-    upgrades: ClassVar[dict[int, Upgrade]] = {1: _with_what_stands, 2: _with_kinds_of_lights}
+    upgrades: ClassVar[dict[int, Upgrade]] = {
+        1: _with_what_stands,
+        2: _with_kinds_of_lights,
+        3: _with_kinds_of_surrounds,
+    }
 
-    schema_version: Literal[3] = 3
+    schema_version: Literal[4] = 4
     standing: Annotated[list[Standing], Field(max_length=400)] = [Standing(id=HERO, of=OfHero())]
     groups: Annotated[dict[Key, Group], Field(max_length=100)] = {}
     line_ups: Annotated[dict[Key, LineUp], Field(max_length=60)] = {}
     sweep: Sweep = Sweep()
     background: HexColour = "#e9e4da"
     lights: Annotated[list[Light], Field(max_length=MOST_LIGHTS)]
-    surround: Surround = Surround()
+    surround: Surround = EvenSurround()
+    behind: Behind = SweepBehind()
     scaled_for: PositiveMillimetres | None = None
 
     def picture_uses(self) -> list[ArtworkUse]:
-        """What is shown on the faces of lights."""
-        return [
+        """What is shown on the faces of lights, all around, and behind what stands."""
+        faces = [
             ArtworkUse(light.picture, f"lights.{i}.picture", f"the face of the light “{light.name}”")
             for i, light in enumerate(self.lights)
             if isinstance(light, Softbox) and light.picture is not None
+        ]
+        around = {"surround": self.surround}
+        if isinstance(self.behind, SurroundBehind) and self.behind.other is not None:
+            around["behind.other"] = self.behind.other
+        surrounds = [
+            ArtworkUse(one.picture, f"{place}.picture", f"the surround “{one.name}”")
+            for place, one in around.items()
+            if isinstance(one, PicturedSurround)
+        ]
+        behind = [self.behind.picture] if isinstance(self.behind, PictureBehind) else []
+        return [
+            *faces,
+            *surrounds,
+            *(ArtworkUse(picture, "behind.picture", "the picture behind") for picture in behind),
         ]
 
     def shows(self, standing: Standing) -> bool:

@@ -57,7 +57,7 @@ def write_passes(path: Path, film: Film) -> None:
 def passes_of(film: Film) -> list[Layer]:
     """The layers of a film."""
     rgb = ("R", "G", "B")
-    picture = np.concatenate([film.mean_light(), film.alpha()[..., None]], axis=2)
+    picture = np.concatenate([film.mean_light(None), film.alpha()[..., None]], axis=2)
     albedo, normal = film.albedo_and_normal()
     return [
         Layer("picture", (*rgb, "A"), picture),

@@ -4,13 +4,14 @@
 refused in words; whoever asked goes on, and so does everybody else.
 """
 
-from giftwrap.core.reading.limits import ARTWORK, DRAWING, MODEL, PHOTO, PICTURE, Limits
+from giftwrap.core.reading.limits import ARTWORK, DRAWING, MODEL, PANORAMA, PHOTO, PICTURE, Limits
 from giftwrap.core.reading.reader import Reader, read_apart, start_reading
 
 __all__ = [
     "ARTWORK",
     "DRAWING",
     "MODEL",
+    "PANORAMA",
     "PHOTO",
     "PICTURE",
     "Limits",

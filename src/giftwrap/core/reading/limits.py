@@ -88,6 +88,15 @@ PICTURE = Limits(
     doing="to read",
     relief="save it smaller: 4,096 px across is as fine as it is kept.",
 )
+PANORAMA = Limits(
+    seconds=150,
+    cpu_seconds=100,
+    memory=2_600 * MB,
+    answer=120 * MB,
+    open_files=64,
+    doing="to read",
+    relief="save it smaller: 4,096 × 2,048 px is as fine as it is kept.",
+)
 MODEL = Limits(
     seconds=180,
     cpu_seconds=60,

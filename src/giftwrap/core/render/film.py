@@ -32,7 +32,8 @@ class Exposure:
     odd : (2, n) luminance that samples of odd numbers brought, and how many of them there are
     guides : (9, n) albedo (3), normal (3), how many samples saw these, depth in mm, and how many
         samples met a surface at all
-    shadow : (3, n) direct light as it is, with nothing in its way, and the share of catcher
+    shadow : (9, n) direct light as it is, with nothing in its way, the share of catcher, and what is seen of
+        the surround where a catcher is (3) and where there is nothing (3)
     seen : which objects samples saw first
     """
 
@@ -64,7 +65,7 @@ class Film:
         self.light = np.zeros((max(len(buffers), 1), 3, count), np.float32)
         self.odd = np.zeros((2, count), np.float32)
         self.guides = np.zeros((9, count), np.float32)
-        self.shadow = np.zeros((3, count), np.float32)
+        self.shadow = np.zeros((9, count), np.float32)
         self.coverage = Coverage(count)
 
     def add(self, exposure: Exposure) -> None:
@@ -95,22 +96,37 @@ class Film:
         """(height, width, 3) mean light of one lamp, of the surround, or the share of background."""
         return self._picture(self.light[self.buffers.index(name)] / self._divisor())
 
-    def mean_light(self, background: tuple[float, float, float] = (0.0, 0.0, 0.0)) -> Floats:
-        """(height, width, 3) mean light before a background; black where nothing has arrived yet."""
-        through = np.array(background, np.float32)[:, None] * self.light[-1]
-        return self._picture((self.light[:-1].sum(axis=0) + through) / self._divisor())
+    def mean_light(self, background: tuple[float, float, float] | None = (0.0, 0.0, 0.0)) -> Floats:
+        """(height, width, 3) mean light before the surround where that is seen, and else a background; black
+        where nothing has arrived yet.
+
+        background : None for light alone, without what is seen behind it
+        """
+        light = self.light[:-1].sum(axis=0)
+        if background is not None:
+            light += np.array(background, np.float32)[:, None] * self.light[-1] + self.shadow[6:9]
+        return self._picture(light / self._divisor())
+
+    def caught_light(self) -> Floats:
+        """(height, width, 3) what is seen of the surround where a catcher is, without the shadows on it."""
+        return self._picture(self.shadow[3:6] / self._divisor())
 
     def alpha(self) -> Floats:
         """(height, width) share of each pixel that hides the background, shadows on a catcher among it."""
-        lit, unshadowed, caught = self.shadow / self._divisor()
+        lit, unshadowed, caught = self.shadow[:3] / self._divisor()
         passed = caught * np.minimum(lit / np.maximum(unshadowed, 1e-9), 1.0)
         seen_through = self.light[-1].mean(axis=0) / self._divisor() + passed
         alpha: Floats = np.clip(1 - seen_through, 0, 1).reshape(self.height, self.width)
         return alpha
 
+    def caught(self) -> Floats:
+        """(height, width) share of each pixel that is a surface which shows no more than its shadows."""
+        share: Floats = (self.shadow[2] / self._divisor()).reshape(self.height, self.width)
+        return share
+
     def shade(self) -> Floats:
         """(height, width) how much of the direct light on the first surface arrives, 0..1."""
-        lit, unshadowed, _ = self.shadow
+        lit, unshadowed = self.shadow[:2]
         share = np.where(unshadowed > 0, lit / np.maximum(unshadowed, 1e-9), 1.0)
         return np.clip(share, 0, 1).astype(np.float32).reshape(self.height, self.width)
 

@@ -12,9 +12,12 @@ from dataclasses import dataclass
 from functools import lru_cache
 from typing import TYPE_CHECKING
 
+import numpy as np
+
 from giftwrap.core.errors import RenderError
 from giftwrap.core.grade.display import grade_picture
-from giftwrap.core.model import Frame, Grade
+from giftwrap.core.model import Frame, Grade, SurroundBehind, SweepBehind
+from giftwrap.core.render.behind import before_exposure, even_behind, unshaded
 from giftwrap.core.render.denoise import denoise
 from giftwrap.core.render.engine import light_engine
 from giftwrap.core.render.files import shelf
@@ -97,9 +100,8 @@ class PictureJob:
 
     @property
     def background(self) -> tuple[float, float, float]:
-        """Radiance the camera sees where there is nothing: the even surround's."""
-        strength = self.frame.photo_set.surround.strength
-        return (strength, strength, strength)
+        """Radiance the camera sees where there is nothing, where that is even."""
+        return even_behind(self.frame)
 
     @property
     def scene_key(self) -> str:
@@ -111,7 +113,14 @@ class PictureJob:
             left_out |= {"camera", "framed_by_hand"}
             printed = f"{self.print_ppi}"
         own = self.frame.model_dump_json(exclude={"shot": left_out})
-        return hashlib.sha256(f"{own}@{printed}{self.quick}".encode()).hexdigest()
+        held = self.frame.shot.camera.azimuth if self._holds_to_camera() else ""
+        return hashlib.sha256(f"{own}@{printed}{self.quick}{held}".encode()).hexdigest()
+
+    def _holds_to_camera(self) -> bool:
+        """Whether a surround goes with the camera."""
+        photo_set = self.frame.photo_set
+        arounds = [photo_set.surround, getattr(photo_set.behind, "other", None)]
+        return any(getattr(one, "held", None) == "camera" for one in arounds)
 
 
 @lru_cache(maxsize=16)
@@ -168,8 +177,28 @@ def take(
 
 def develop(film: Film, job: PictureJob, *, fast: bool = False) -> tuple[Floats, Floats]:
     """Denoise and grade: `(light, picture)`, linear light and sRGB code values, each (h, w, 3)."""
-    light = denoise(film.mean_light(job.background), *film.albedo_and_normal(), fast=fast)
+    albedo, normal = film.albedo_and_normal()
+    light = light_of(film, job, lambda noisy: denoise(noisy, albedo, normal, fast=fast))
     return light, grade_picture(light, job.grade)
+
+
+def light_of(film: Film, job: PictureJob, clean: Callable[[Floats], Floats] = lambda noisy: noisy) -> Floats:
+    """(h, w, 3) linear light before what is seen behind.
+
+    clean : takes the grain out of (h, w, 3) light
+    """
+    light, behind = clean(film.mean_light(job.background)), job.frame.photo_set.behind
+    if isinstance(behind, SweepBehind):
+        return light
+    passed = (film.caught() * unshaded(film, clean))[..., None]
+    if isinstance(behind, SurroundBehind):
+        caught = film.caught()[..., None]
+        shown = film.caught_light() / np.maximum(caught, 1e-6) + np.array(job.background, np.float32)
+        return np.asarray(light + passed * shown, np.float32)
+    artwork = shelf.files(job.frame.photo_set.picture_uses())
+    painted = before_exposure(job.frame, artwork, (job.width, job.height), job.region)
+    nothing = film.buffer("background").mean(axis=2)[..., None]
+    return light if painted is None else np.asarray(light + (nothing + passed) * painted, np.float32)
 
 
 def scene_renderer(job: PictureJob) -> Renderer:

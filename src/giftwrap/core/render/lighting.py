@@ -34,7 +34,9 @@ from giftwrap.core.render.emitters import (
     way_to_disc,
 )
 from giftwrap.core.render.memory import aligned
+from giftwrap.core.render.surroundings import Surroundings
 from giftwrap.core.scene.lamp import Lamp
+from giftwrap.core.scene.surrounding import Surrounding
 
 FEWEST_SLOTS = 4
 LEAST_SEEN = 0.3
@@ -119,7 +121,7 @@ class Lighting:
     Slot numbers are bit positions in masks; the surround's slot is `surround_slot`.
     """
 
-    def __init__(self, lamps: Sequence[Lamp], surround: float) -> None:
+    def __init__(self, lamps: Sequence[Lamp], around: Surrounding, seen: Surrounding | None = None) -> None:
         count = FEWEST_SLOTS
         while count < len(lamps):
             count *= 2
@@ -136,11 +138,11 @@ class Lighting:
         self._any_odd = dr.opaque(Bool, not all(flat) or any(lamp.face is not None for lamp in lamps))
         self._table = aligned(Float, np.array(rows))
         self._faces = aligned(Float, faces)
-        self.surround = dr.opaque(Float, surround)
+        self.around = Surroundings(around, seen)
         self._hidden_from_camera = dr.opaque(
             UInt32, sum(1 << i for i, one in enumerate(lamps) if one.hidden_from_camera)
         )
-        self.brightest = dr.opaque(Float, max([_dazzle(lamp) for lamp in lamps] + [surround], default=0.0))
+        self.brightest = dr.opaque(Float, max([*map(_dazzle, lamps), self.around.dazzle]))
 
     def invisible(self, from_camera: Bool, unmirrored: UInt32) -> UInt32:
         """Slots that a ray passes through: hidden from the camera, or not mirrored where it comes from."""
@@ -203,10 +205,14 @@ class Lighting:
                 density, turned = Float(1), per_solid_angle(seen.area, at.distance, -at.cosine)
         return dr.select(lit, density * turned * chance / dr.maximum(aimed.total, 1e-20), 0.0)
 
-    def surround_density(self, direction: Array3f, aimed: Aimed) -> Float:
+    @dr.syntax
+    def surround_density(self, direction: Array3f, aimed: Aimed, active: Bool) -> Float:
         """Density with which `aim` chooses a direction towards the surround."""
-        chance = self._surround_importance() / dr.maximum(aimed.total, 1e-20)
-        return chance * dr.maximum(dr.dot(direction, aimed.normal), 0) / om.PI
+        chance = self._surround_importance(aimed.normal, active) / dr.maximum(aimed.total, 1e-20)
+        density = dr.maximum(dr.dot(direction, aimed.normal), 0) / om.PI
+        if self.around.any_picture & active:
+            density = self.around.density(direction, active)
+        return chance * density
 
     @dr.syntax
     def aim(self, origin: Array3f, normal: Array3f, untouched: UInt32, sample: Array2f) -> tuple[Aim, Float]:
@@ -214,7 +220,7 @@ class Lighting:
 
         untouched : mask of lamps that do not light this surface
         """
-        free_share = self._surround_importance() + Float(0)
+        free_share = self._surround_importance(normal, origin.x < FAR)
         choice = _Choice(free_share, free_share, UInt32(self.surround_slot), Float(sample.x))
         for number, lamp in enumerate(self._slots):
             its_own = importance(lamp, shares_of(lamp, origin, normal, FEW))
@@ -253,10 +259,15 @@ class Lighting:
         if odd:
             shines = self._radiance(lamp, place, cosine, ~free)
         s, t = om.frame_around(normal)
-        around = om.out_of_frame(om.cosine_hemisphere(sample), s, t, normal)
-        direction = dr.select(free, around, direction)
-        density = chance * dr.select(free, dr.maximum(dr.dot(around, normal), 1e-9) / om.PI, density)
-        radiance = dr.select(free, Array3f(self.surround), dr.select(cosine > 0, shines, 0.0))
+        anywhere = om.out_of_frame(om.cosine_hemisphere(sample), s, t, normal)
+        free_density = dr.maximum(dr.dot(anywhere, normal), 1e-9) / om.PI
+        if self.around.any_picture & free:
+            anywhere = self.around.chosen(sample, free)
+            free_density = self.around.density(anywhere, free)
+        direction = dr.select(free, anywhere, direction)
+        density = chance * dr.select(free, free_density, density)
+        from_around = self.around.radiance(direction, free)
+        radiance = dr.select(free, from_around, dr.select(cosine > 0, shines, 0.0))
         return Aim(direction, dr.select(free, FAR, distance), radiance, density, slot), total
 
     @dr.syntax
@@ -275,7 +286,7 @@ class Lighting:
     @dr.syntax
     def brightness_towards(self, origin: Array3f, direction: Array3f) -> Float:
         """Luminance a ray would meet if nothing stood in its way."""
-        seen = self.surround + Float(0)
+        seen = self.around.mean + Float(0)
         for lamp in self._slots:
             at = crossing(lamp, origin, direction)
             seen = dr.select(at.inside & (at.cosine < 0), dr.maximum(seen, lamp.brightness), seen)
@@ -311,5 +322,11 @@ class Lighting:
         shown = dr.select(faced, dr.lerp(lower, upper, y - low), 1.0)
         return lamp.radiance * in_beam(lamp, cosine) * shown
 
-    def _surround_importance(self) -> Float:
-        return self.surround * (SURROUND_SHARE * om.PI)
+    @dr.syntax
+    def _surround_importance(self, normal: Array3f, active: Bool) -> Float:
+        """Roughly what the surround brings to a surface: little of what is even, as following surfaces finds
+        that as well."""
+        found = self.around.even_brightness * (SURROUND_SHARE * om.PI) + normal.x * 0
+        if self.around.any_picture & active:
+            found = self.around.falls(normal)
+        return found

@@ -45,7 +45,7 @@ class Renderer:
         self._geometry: Geometry = Geometry.of(scene.instances, previous=old_geometry)
         self._appearance: Appearance = Appearance(scene.instances, lamps, previous=old_appearance)
         self.extent = scene.extent
-        self._lighting = Lighting(scene.lamps, scene.surround)
+        self._lighting = Lighting(scene.lamps, scene.around, scene.seen)
         self._lamps = len(lamps)
         self._instances, self._scene_lamps = scene.instances, scene.lamps
         self._kept = KeptLight()
@@ -118,7 +118,9 @@ class Renderer:
             guides=_planes(
                 [gathered.albedo, gathered.normal, gathered.guided, gathered.depth, gathered.seen]
             ),
-            shadow=_planes([gathered.lit, gathered.open, gathered.caught]),
+            shadow=_planes(
+                [gathered.lit, gathered.open, gathered.caught, gathered.caught_light, gathered.beyond]
+            ),
             seen=Seen.of_slots(np.stack([slot.numpy() for slot in gathered.slots])),
         )
 

@@ -31,6 +31,12 @@ def mixed(value: UInt32) -> UInt32:
     return value ^ (value >> 16)
 
 
+def chance_of(key: UInt32, sample: UInt32, step: UInt32) -> Float:
+    """Evenly from 0 to 1: a number of its own for each step of a path, apart from the path's others."""
+    bits = mixed(key ^ mixed(sample * UInt32(0x9E3779B9) + step * UInt32(0x85EBCA6B) + UInt32(0x27D4EB2F)))
+    return Float(bits >> 8) * (1.0 / (1 << 24))
+
+
 def _permuted(bits: UInt32, key: UInt32) -> UInt32:
     """Bits of which each is flipped or not as the lower ones and the key say."""
     bits = bits + key

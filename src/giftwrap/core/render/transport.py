@@ -25,7 +25,8 @@ from giftwrap.core.render.geometry import Geometry
 from giftwrap.core.render.irradiance import KeptLight
 from giftwrap.core.render.lighting import Aimed, Lighting
 from giftwrap.core.render.scattering import CLEAR, evaluate, scatter
-from giftwrap.core.render.sequence import even_points, mixed
+from giftwrap.core.render.sequence import chance_of, even_points, mixed
+from giftwrap.core.render.shadows import shaded_light, shades_itself
 from giftwrap.core.render.tables import Appearance
 
 MAX_BOUNCES = 24
@@ -43,8 +44,6 @@ ODD = 0x85EBCA6B
 """Sets the series of odd samples apart."""
 BESIDES = 0x51ED270B
 """Sets chances that details go by apart from those of presence."""
-MAX_PASSED = 64
-"""Places where nothing is that a ray of shadow passes."""
 
 
 @dataclass
@@ -92,8 +91,10 @@ class Gathered:
     guided : samples that found such a surface
     depth : mm along the camera's axis to the first surface
     seen : samples that met a surface at all
-    lit, open : direct light on it as it is, and as it would be with nothing in its way
+    lit, open : direct light on it as it is, and as it would be with nothing in its way but other lamps and,
+        for a catcher, itself
     caught : share of samples that a catcher fills
+    beyond, caught_light : what is seen of the surround where there is nothing, and where a catcher is
     slots : objects seen first and in how many samples, see `coverage.Seen.of_slots`
     """
 
@@ -107,6 +108,8 @@ class Gathered:
     lit: Float
     open: Float
     caught: Float
+    beyond: Array3f
+    caught_light: Array3f
     slots: list[UInt32]
 
 
@@ -183,6 +186,7 @@ def gather_light(
     odd = dr.zeros(Float, lanes)
     albedo, normal, guided = dr.zeros(Array3f, lanes), dr.zeros(Array3f, lanes), dr.zeros(Float, lanes)
     first_depth, lit, open_, caught = (dr.zeros(Float, lanes) for _ in range(4))
+    beyond, caught_light = dr.zeros(Array3f, lanes), dr.zeros(Array3f, lanes)
     slots = [dr.zeros(UInt32, lanes) for _ in range(SLOTS)]
     seen = dr.zeros(Float, lanes)
     active = dr.full(Bool, True, lanes)
@@ -236,11 +240,16 @@ def gather_light(
         escapes = active & ~hits & ~glows
         share = dr.select(
             density > 0,
-            om.power_share(density, lighting.surround_density(direction, aimed)),
+            om.power_share(density, lighting.surround_density(direction, aimed, escapes)),
             1.0,
         )
-        sky = dr.select(escapes & ~from_camera & ~catching, weight * lighting.surround * share, 0.0)
-        brought += _dimmed(sky, limit) + dr.select(escapes & from_camera, weight, 0.0)
+        dark = from_camera | catching
+        around = weight * lighting.around.radiance(direction, escapes & ~dark) * share
+        sky = dr.select(escapes & ~dark, around, 0.0)
+        looks_past = escapes & from_camera
+        if lighting.around.shows & looks_past:
+            beyond += dr.select(looks_past, weight * lighting.around.seen(direction, looks_past), 0.0)
+        brought += _dimmed(sky, limit) + dr.select(looks_past, weight, 0.0)
         past = dr.select(from_camera, UInt32(buffers - 1), UInt32(buffers - 2))
         buffer = dr.select(escapes, past, buffer)
 
@@ -320,34 +329,19 @@ def gather_light(
             reaches = (dr.select(out.z > 0, upper, lower) == 0) & (dr.max(value) > 0) & ~catching
             reaches &= (over == (front | look.leaving)) == (out.z > 0)
             start = at.place + at.face_normal * dr.select(over, offset, -offset)
-            shaded = geometry.scene.ray_test(
-                engine.Ray3f(start, aim.direction, aim.distance * (1 - 1e-4), 0.0, []),
-                coherent=False,
+            reach_there = aim.distance * (1 - 1e-4)
+            shaded, value = shaded_light(
+                *(geometry, appearance, start, aim.direction, reach_there),
+                value=value,
                 active=reaches,
+                numbers=(given.key, given.begin + taken, depth + steps),
             )
-            looks = shaded & appearance.texels.see_through
-            spot, left, passed = Array3f(start), Float(aim.distance * (1 - 1e-4)), UInt32(0)
-            while looks:
-                met_ = geometry.scene.ray_intersect_preliminary(
-                    engine.Ray3f(spot, aim.direction, left, 0.0, []), coherent=False, active=looks
-                )
-                stands = looks & met_.is_valid()
-                there = geometry.triangle(met_, stands)
-                its_row = appearance.row(there.surface, stands)
-                texel = appearance.texels.at(its_row.texels, there.uv, stands)
-                gone = stands & (
-                    chance_of(given.key, given.begin + taken, depth + steps + passed + 1) >= texel.presence
-                )
-                beyond = (1 + dr.max(dr.abs(there.place))) * OFFSET
-                value = dr.select(gone, value * texel.passing, value)
-                left = dr.select(gone, left - met_.t - beyond, left)
-                spot = dr.select(gone, there.place + aim.direction * beyond, spot)
-                passed += 1
-                shaded = dr.select(looks, stands & ~gone, shaded)
-                looks = gone & (left > 0) & (passed < MAX_PASSED)
-            shaded |= lighting.blocked(start, aim.direction, aim.distance)
             begins = reaches & shows
-            open_ += dr.select(begins, om.luminance(value), 0.0)
+            catches = begins & row.catcher & shaded
+            by_itself = shades_itself(geometry, appearance, start, aim.direction, reach_there, active=catches)
+            by_lamps = lighting.blocked(start, aim.direction, aim.distance)
+            shaded |= by_lamps
+            open_ += dr.select(begins & ~by_lamps & ~by_itself, om.luminance(value), 0.0)
             lit += dr.select(begins & ~shaded, om.luminance(value), 0.0)
             limit = dr.select(
                 (given.firefly_limit > 0) & (spreads > 0), given.firefly_limit * lighting.brightest, FAR
@@ -376,6 +370,9 @@ def gather_light(
         agrees = (over == (front | look.leaving)) == above
         shines = rng.next_float32() >= went.matt_share
         caught += dr.select(shows & row.catcher, om.luminance(weight), 0.0)
+        if lighting.around.shows & shows & row.catcher:
+            behind_it = weight * lighting.around.seen(direction, shows & row.catcher)
+            caught_light += dr.select(shows & row.catcher, behind_it, 0.0)
         catching |= shows & row.catcher
         ends = told | (surface & (~agrees | (row.catcher & shows & ~shines)))
         single = went.density == 0
@@ -419,7 +416,10 @@ def gather_light(
             aimed = Aimed(Array3f(0), Float(0), Float(0))
             active &= taken < given.samples
 
-    return Gathered(light, odd, albedo, normal, guided, first_depth, seen, lit, open_, caught, slots)
+    return Gathered(
+        *(light, odd, albedo, normal, guided, first_depth, seen, lit, open_, caught),
+        *(beyond, caught_light, slots),
+    )
 
 
 def evenly(key: UInt32, sample: UInt32, purpose: UInt32) -> Array2f:
@@ -429,12 +429,6 @@ def evenly(key: UInt32, sample: UInt32, purpose: UInt32) -> Array2f:
     are apart a film tells its noise.
     """
     return even_points(sample >> 1, mixed(key + (sample & 1) * UInt32(ODD) + purpose))
-
-
-def chance_of(key: UInt32, sample: UInt32, step: UInt32) -> Float:
-    """Evenly from 0 to 1: a number of its own for each step of a path, apart from the path's others."""
-    bits = mixed(key ^ mixed(sample * UInt32(0x9E3779B9) + step * UInt32(0x85EBCA6B) + UInt32(0x27D4EB2F)))
-    return Float(bits >> 8) * (1.0 / (1 << 24))
 
 
 def _counted(slots: list[UInt32], number: UInt32, active: Bool) -> list[UInt32]:

@@ -25,14 +25,15 @@ from giftwrap.core.materials.optics import (
 from giftwrap.core.materials.pictured import pictured
 from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.mesh.transform import shift
-from giftwrap.core.model import Frame, Light, Opaque, Pack, PhotoSet
+from giftwrap.core.model import Frame, Light, Opaque, Pack, PhotoSet, SweepBehind
 from giftwrap.core.scene.lamps import cards_of, lamps_of, shielded
 from giftwrap.core.scene.relief import pressed
 from giftwrap.core.scene.scene import Instance, Scene, Surface
+from giftwrap.core.scene.surrounding import seen_behind, surrounding_of
 from giftwrap.core.stage.camera import px_per_mm
 from giftwrap.core.stage.fitting import fitted_camera, fitted_set
 from giftwrap.core.stage.standing import extent_of, line_up
-from giftwrap.core.stage.sweep import sweep_mesh
+from giftwrap.core.stage.sweep import floor_mesh, sweep_mesh
 from giftwrap.core.things.making import thing_of
 from giftwrap.core.things.thing import Piece, Thing
 from giftwrap.core.wrap.printing import finest_ppi, ppi_for, print_panel
@@ -75,7 +76,10 @@ def compile_scene(
     wanted = print_ppi or ppi_for(px_per_mm(camera, size, extent.corners))
     ppi = min(wanted, finest_ppi([panel for thing in things.values() for panel in thing.panels]))
     photo_set = fitted_set(frame.photo_set, extent)
-    lamps, burning = lamps_of(photo_set, extent, artwork)
+    azimuth = frame.shot.camera.azimuth
+    around = surrounding_of(photo_set.surround, artwork, camera_azimuth=azimuth, quick=quick)
+    seen = seen_behind(photo_set, artwork, around, camera_azimuth=azimuth, quick=quick)
+    lamps, burning = lamps_of(photo_set, extent, artwork, camera_azimuth=azimuth)
     looks = {key: _surfaces(thing, artwork, ppi) for key, thing in things.items()}
     _refuse_too_large(looks)
     meshes = {key: thing.meshes if quick else _pressed(thing, artwork, ppi) for key, thing in things.items()}
@@ -91,7 +95,7 @@ def compile_scene(
     ]
     cards = cards_of(photo_set, extent, [SWEEP, *(one.name for one in standing)])
     instances = (backdrop_of(photo_set, burning), *standing, *cards)
-    return Scene(instances, lamps, photo_set.surround.strength, extent)
+    return Scene(instances, lamps, around, seen, extent)
 
 
 def _thing(key: str, pack: Pack, artwork: Mapping[str, bytes], *, coarse: bool) -> Thing:
@@ -170,10 +174,15 @@ def _pressed(thing: Thing, artwork: Mapping[str, bytes], print_ppi: float) -> tu
 
 
 def backdrop_of(photo_set: PhotoSet, burning: Mapping[str, Light]) -> Instance:
-    """The sweep in its colour."""
-    paper = surface_optics(Opaque(colour=photo_set.background, gloss=0.0))
-    surface = Surface(SWEEP, paper, material="paper", group=SWEEP)
-    return Instance(SWEEP, (sweep_mesh(photo_set.sweep),), (shielded(surface, None, burning),))
+    """The sweep in its colour. Where something else is seen behind what stands there is its floor alone, of
+    which the camera sees no more than the shadows on it, or nothing."""
+    paper, behind = surface_optics(Opaque(colour=photo_set.background, gloss=0.0)), photo_set.behind
+    catcher = hidden = False
+    mesh = sweep_mesh(photo_set.sweep)
+    if not isinstance(behind, SweepBehind):
+        catcher, hidden, mesh = behind.shadow, not behind.shadow, floor_mesh(photo_set.sweep)
+    surface = Surface(SWEEP, paper, material="paper", group=SWEEP, catcher=catcher, hidden_from_camera=hidden)
+    return Instance(SWEEP, (mesh,), (shielded(surface, None, burning),))
 
 
 def _surface(

@@ -28,6 +28,7 @@ from giftwrap.core.reading.artwork import rasterise, read_artwork
 from giftwrap.core.scene.faces import LONGEST, face_of
 from giftwrap.core.scene.lamp import EVERYWHERE, Lamp
 from giftwrap.core.scene.scene import RESERVED_BUFFERS, Instance, Surface, all_told_apart
+from giftwrap.core.scene.surrounding import sun_in
 from giftwrap.core.stage.lights import Vector, beam_of, hung, power_of, radiance_of
 from giftwrap.core.stage.temperature import light_colour
 from giftwrap.core.things.thing import Extent
@@ -37,18 +38,31 @@ CARD = "card"
 
 
 def lamps_of(
-    photo_set: PhotoSet, extent: Extent, artwork: Mapping[str, bytes]
+    photo_set: PhotoSet, extent: Extent, artwork: Mapping[str, bytes], *, camera_azimuth: float = 0.0
 ) -> tuple[tuple[Lamp, ...], dict[str, Light]]:
-    """The lights of a set that burn, and by their names what they are.
+    """The lights of a set that burn and the sun of its sky, and by their names what they are.
 
-    Raises PackError when the picture of one is missing, ArtworkError when it cannot be read.
+    camera_azimuth : degrees, for a sky that is held to the camera
+
+    Raises PackError when the picture of one is missing or the sun is one too many, ArtworkError when a
+    picture cannot be read.
     """
     burning = [light for light in photo_set.lights if light.on and power_of(light) > 0]
+    sun = sun_in(photo_set.surround, camera_azimuth=camera_azimuth)
+    if sun is not None:
+        burning.append(sun[0])
+    if len(burning) > MOST_LIGHTS:
+        raise PackError(
+            f"With the sun in the sky {len(burning)} lights burn, one more than can be: switch one off, or "
+            "hide the sun.",
+            "photo_set.surround.sun",
+        )
     names = all_told_apart([light.name for light in burning], RESERVED_BUFFERS)
-    lamps = tuple(
-        _lamp(name, light, extent.middle, artwork) for name, light in zip(names, burning, strict=True)
-    )
-    return lamps, dict(zip(names, burning, strict=True))
+    lamps = [_lamp(name, light, extent.middle, artwork) for name, light in zip(names, burning, strict=True)]
+    if sun is not None:
+        red, green, blue = (radiance_of(sun[0]) * channel for channel in sun[1])
+        lamps[-1] = replace(lamps[-1], radiance=(red, green, blue))
+    return tuple(lamps), dict(zip(names, burning, strict=True))
 
 
 def cards_of(photo_set: PhotoSet, extent: Extent, taken: Sequence[str]) -> tuple[Instance, ...]:

@@ -12,6 +12,7 @@ from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.mesh.path import Array
 from giftwrap.core.model.document import told_apart
 from giftwrap.core.scene.lamp import Lamp
+from giftwrap.core.scene.surrounding import Surrounding
 from giftwrap.core.stage.standing import NOTHING_STANDS
 from giftwrap.core.things.thing import Extent
 
@@ -61,12 +62,15 @@ class Instance:
 class Scene:
     """Everything light meets.
 
+    around : what comes from everywhere else; seen : what of that the camera sees where there is nothing, None
+        for what gives no light
     extent : what stands takes up, without the backdrop
     """
 
     instances: tuple[Instance, ...]
     lamps: tuple[Lamp, ...]
-    surround: float
+    around: Surrounding
+    seen: Surrounding | None = None
     extent: Extent = NOTHING_STANDS
 
 

@@ -14,11 +14,12 @@ from giftwrap.core.materials.pictured import pictured
 from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.mesh.path import Array
 from giftwrap.core.mesh.transform import shift
-from giftwrap.core.model import Camera, Clear, Opaque, PhotoSet, Softbox, Surround, Sweep
+from giftwrap.core.model import Camera, Clear, EvenSurround, Opaque, PhotoSet, Softbox, Sweep
 from giftwrap.core.model.material import Material
 from giftwrap.core.scene.compile import backdrop_of
 from giftwrap.core.scene.lamps import lamps_of
 from giftwrap.core.scene.scene import Instance, Scene, Surface
+from giftwrap.core.scene.surrounding import surrounding_of
 from giftwrap.core.things.thing import Extent
 
 HALF, CORNER, THICK, EDGE = (22.0, 16.0), 7.0, 6.0, 1.9
@@ -43,7 +44,7 @@ PICTURE_SET = PhotoSet(
     ],
     sweep=Sweep(width=420, front=160, back=130, height=160, curve_radius=60),
     background="#d9d3c6",
-    surround=Surround(strength=0.25),
+    surround=EvenSurround(strength=0.25),
 )
 CAMERA = Camera(
     projection="perspective", lens_mm=87.0, distance=150.0, azimuth=14.0, height=48.0, aim_height=15.0
@@ -67,7 +68,8 @@ def swatch_scene(material: Material, files: Mapping[str, bytes] | None = None) -
         Instance("card", (card_mesh(),), (card,), leaning @ shift(0.0, 0.0, -BEHIND)),
         Instance("chip", (chip_mesh(),), (chip,), leaning),
     )
-    return Scene(instances, lamps, PICTURE_SET.surround.strength, extent)
+    around = surrounding_of(PICTURE_SET.surround, {})
+    return Scene(instances, lamps, around, around, extent)
 
 
 def _laid_over(material: Material) -> Material:

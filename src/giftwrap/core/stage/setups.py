@@ -9,6 +9,7 @@ from typing import Any, Literal
 from giftwrap.core.model import (
     Card,
     Chosen,
+    EvenSurround,
     Falloff,
     Frame,
     Light,
@@ -18,7 +19,6 @@ from giftwrap.core.model import (
     Softbox,
     Spot,
     Sun,
-    Surround,
     WindowLight,
 )
 from giftwrap.core.model.arrangement import SetUp, SetUpName
@@ -222,7 +222,7 @@ def with_setup(frame: Frame, how: SetUp, things: Mapping[str, Thing]) -> PhotoSe
     reach = photo_set.scaled_for or reach_of(extent_of(line_up(frame, things)))
     changes: dict[str, object] = {
         "lights": [scaled_light(light, reach / ARRANGED_FOR) for light in chosen.lights],
-        "surround": Surround(strength=chosen.surround),
+        "surround": EvenSurround(strength=chosen.surround),
     }
     if chosen.background is not None:
         changes["background"] = chosen.background

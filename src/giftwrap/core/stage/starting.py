@@ -5,13 +5,13 @@ from __future__ import annotations
 from giftwrap.core.model import (
     Camera,
     Chosen,
+    EvenSurround,
     OfHero,
     PhotoSet,
     Pose,
     Shot,
     Softbox,
     Standing,
-    Surround,
     Sweep,
 )
 from giftwrap.core.model.photo_set import HERO
@@ -57,7 +57,7 @@ def starting_set() -> PhotoSet:
                 name="Above", width=520, height=420, azimuth=160, elevation=72, distance=560, power_w=1.9
             ),
         ],
-        surround=Surround(strength=0.08),
+        surround=EvenSurround(strength=0.08),
         scaled_for=ARRANGED_FOR,
     )
 
@@ -74,7 +74,7 @@ def bench_set(turn: float) -> PhotoSet:
             "lights": [light.model_copy(update={"hidden_from_camera": True}) for light in start.lights],
             "background": BENCH_GREY,
             "standing": [Standing(id=HERO, of=OfHero(), pose=Pose(turn=turn))],
-            "surround": Surround(strength=0.16),
+            "surround": EvenSurround(strength=0.16),
         }
     )
 

@@ -127,7 +127,9 @@ def compare(
 ) -> Agreement:
     """Take a picture by both, ours in units of so many samples."""
     film = film_of(one, camera, size=SIZE, samples=samples, units=units)
-    ours = blocks(film.mean_light((one.surround,) * 3) @ LUMINANCE)
+    ours = blocks(
+        film.mean_light(one.around.colour if one.around.picture is None else (0.0, 0.0, 0.0)) @ LUMINANCE
+    )
     our_error2 = blocks(error2_of(film).reshape(SIZE, SIZE)) / BLOCK**2
     referee = LibraryScene(one, integrator, max_depth=MAX_BOUNCES + 1)
     shares = units * samples // RUNS

@@ -15,6 +15,7 @@ from giftwrap.core.model import (
     Cap,
     Contents,
     Corner,
+    EvenSurround,
     Frame,
     Pack,
     PhotoSet,
@@ -22,7 +23,6 @@ from giftwrap.core.model import (
     Purpose,
     Shot,
     Softbox,
-    Surround,
     Vessel,
     WrapPanel,
 )
@@ -129,7 +129,7 @@ def square_of(side: int) -> Purpose:
 def even_light(background: str = "#d5c8b2") -> PhotoSet:
     """One large lamp and much of a surround."""
     front = Softbox(name="Front", width=900, height=900, azimuth=-25, elevation=25, distance=1300, power_w=14)
-    return PhotoSet(lights=[front], surround=Surround(strength=0.5), background=background)
+    return PhotoSet(lights=[front], surround=EvenSurround(strength=0.5), background=background)
 
 
 def picture_job(

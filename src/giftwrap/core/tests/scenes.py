@@ -17,6 +17,7 @@ from giftwrap.core.render.film import Film
 from giftwrap.core.render.renderer import Renderer
 from giftwrap.core.scene.lamp import Lamp, panel
 from giftwrap.core.scene.scene import Instance, Scene, Surface
+from giftwrap.core.scene.surrounding import Surrounding
 
 WATER = Medium(index=1.33)
 GLASS = Medium(index=1.5)
@@ -61,9 +62,10 @@ class Solid:
 surface = Solid
 
 
-def scene(solids: Sequence[Solid], lamps: Sequence[Lamp], surround: float) -> Scene:
-    """Solids under lamps."""
-    return Scene(tuple(solid.instance for solid in solids), tuple(lamps), surround)
+def scene(solids: Sequence[Solid], lamps: Sequence[Lamp], surround: float | Surrounding) -> Scene:
+    """Solids under lamps. surround : even radiance, or what is all around"""
+    around = surround if isinstance(surround, Surrounding) else Surrounding.even(surround)
+    return Scene(tuple(solid.instance for solid in solids), tuple(lamps), around, around)
 
 
 def sphere(radius: float, centre: tuple[float, float, float] = (0, 0, 0), steps: int = 128) -> Mesh:

@@ -23,7 +23,7 @@ from giftwrap.core.formats.pictures import reduced
 from giftwrap.core.grade.display import grade_picture
 from giftwrap.core.render.blocks import Block, Canvas, Taken, blocks_of, taken_of, whole_region
 from giftwrap.core.render.film import Film
-from giftwrap.core.render.job import PictureJob, develop
+from giftwrap.core.render.job import PictureJob, develop, light_of
 from giftwrap.core.render.planning import Limits, Plan, WorkUnit
 from giftwrap.studio.rendering import storage
 from giftwrap.studio.rendering.bus import TOPIC, order_event
@@ -341,7 +341,7 @@ def _waits_for_room(space: Room) -> str:
 def _shown(progress: Progress) -> Any:
     """The picture so far, with its grain; of a large one, the blocks that are there."""
     job, film = progress.job, progress.film
-    picture = grade_picture(film.mean_light(job.background), job.grade)
+    picture = grade_picture(light_of(film, job), job.grade)
     if progress.canvas is None:
         return picture
     block = progress.blocks[progress.number]

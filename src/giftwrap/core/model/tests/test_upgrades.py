@@ -75,7 +75,8 @@ class UpgradeTests(TestCase):
         (standing,) = photo_set.standing
         self.assertEqual((standing.of.kind, standing.pose.x, standing.pose.turn), ("hero", 0, 0))
         new = photo_set.model_dump(mode="json")
-        self.assertEqual([new["sweep"], new["surround"]], [old["sweep"], old["surround"]])
+        even = {"kind": "even", "tint": "#ffffff", **old["surround"]}
+        self.assertEqual([new["sweep"], new["surround"]], [old["sweep"], even])
         self.assertEqual([light["kind"] for light in new["lights"]], ["softbox"] * len(old["lights"]))
         for light, before in zip(new["lights"], old["lights"], strict=True):
             same = {name: before[name] for name in before if name in light and name != "untouched"}
@@ -94,6 +95,15 @@ class UpgradeTests(TestCase):
             with self.assertRaises(ValidationError):
                 PhotoSet.model_validate({**old, "lights": odd})
 
+    def test_a_set_of_version_3_has_even_light_around_and_the_sweep_behind(self) -> None:
+        old = kept("set-3")
+        photo_set = PhotoSet.model_validate(old)
+        self.assertEqual((photo_set.surround.kind, photo_set.surround.strength), ("even", 0.08))
+        self.assertEqual((photo_set.behind.kind, photo_set.background), ("sweep", old["background"]))
+        self.assertEqual(len(photo_set.lights), len(old["lights"]))
+        with self.assertRaises(ValidationError):
+            PhotoSet.model_validate({**old, "surround": 3})
+
     def test_a_shot_of_version_1_has_one_purpose(self) -> None:
         old = kept("shot-1")
         shot = Shot.model_validate(old)
@@ -108,6 +118,7 @@ class UpgradeTests(TestCase):
             (Pack, "pack-2"),
             (PhotoSet, "set-1"),
             (PhotoSet, "set-2"),
+            (PhotoSet, "set-3"),
             (Shot, "shot-1"),
         ):
             once = kind.model_validate(kept(name)).model_dump(mode="json")

@@ -23,6 +23,7 @@ from giftwrap.core.render.emitters import (
 from giftwrap.core.render.engine import light_engine
 from giftwrap.core.render.lighting import Aim, Aimed, Lighting
 from giftwrap.core.scene.lamp import Lamp, panel
+from giftwrap.core.scene.surrounding import Surrounding
 from giftwrap.core.tests.scenes import lamp
 
 STRIP = panel("strip", (670.0, -140.0, 260.0), (0.0, 0.0, 110.0), (160.0, 1000.0), 8.0)
@@ -104,7 +105,7 @@ class AimingTests(TestCase):
 
     def test_following_a_surface_finds_lamps_with_the_density_of_aiming(self) -> None:
         """Both must agree, also from behind a place where nothing is, or light would be counted wrongly."""
-        lighting = Lighting([STRIP, WIDE, lamp((-800, -300, 500)), BALL, DISC, FADED], 0.2)
+        lighting = Lighting([STRIP, WIDE, lamp((-800, -300, 500)), BALL, DISC, FADED], Surrounding.even(0.2))
         for origin, normal in PLACES:
             at, up = vector(origin, FEWER), vector(normal, FEWER)
             aim, total = lighting.aim(at, up, UInt32(0), self.numbers(FEWER))
@@ -120,7 +121,7 @@ class AimingTests(TestCase):
                 np.testing.assert_allclose(shines, aim.radiance.numpy()[:, mine], rtol=0.02, atol=0.05)
 
     def test_lamps_that_do_not_touch_a_surface_are_not_aimed_at(self) -> None:
-        lighting = Lighting([STRIP, WIDE], 0.2)
+        lighting = Lighting([STRIP, WIDE], Surrounding.even(0.2))
         aim, _ = lighting.aim(
             vector(PLACES[0][0], FEWER), vector(PLACES[0][1], FEWER), UInt32(0b01), self.numbers(FEWER)
         )
@@ -128,7 +129,7 @@ class AimingTests(TestCase):
         self.assertIn(1, aim.slot.numpy())
 
     def test_without_lamps_the_surround_is_aimed_at(self) -> None:
-        lighting = Lighting([], 0.5)
+        lighting = Lighting([], Surrounding.even(0.5))
         aim, _ = lighting.aim(
             vector(PLACES[0][0], FEWER), vector(PLACES[0][1], FEWER), UInt32(0), self.numbers(FEWER)
         )

@@ -48,7 +48,7 @@ def exposure_of(rng: np.random.Generator, pixels: np.ndarray, samples: np.ndarra
         light=light,
         odd=odd,
         guides=np.tile(0.5 * samples, (9, 1)).astype(np.float32),
-        shadow=np.ones((3, len(pixels)), np.float32),
+        shadow=np.ones((9, len(pixels)), np.float32),
         seen=Seen(np.zeros(len(pixels), np.uint32), samples.astype(np.float32), no_entries()),
     )
 

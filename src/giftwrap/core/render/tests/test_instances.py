@@ -21,6 +21,7 @@ from giftwrap.core.render.film import Film
 from giftwrap.core.render.geometry import Geometry
 from giftwrap.core.render.renderer import Renderer
 from giftwrap.core.scene.scene import Instance, Scene, Surface
+from giftwrap.core.scene.surrounding import Surrounding
 from giftwrap.core.tests.scenes import Solid, box, clear, film_of, lamp, matt, quad, scene, sphere
 
 KEY = lamp((-250, -200, 250), name="key", side=200, radiance=6)
@@ -53,7 +54,7 @@ def placed_twice(instance: Instance) -> tuple[Instance, ...]:
 class PlacedTests(TestCase):
     def test_placed_things_are_as_if_formed_where_they_stand(self) -> None:
         """Media, absorption, normals and masks, all through the pose: the same seeds, the same light."""
-        one = Scene((FLOOR.instance, *placed_twice(glass_of_tea())), (KEY,), 0.4)
+        one = Scene((FLOOR.instance, *placed_twice(glass_of_tea())), (KEY,), Surrounding.even(0.4))
         placed = film_of(one, CAMERA, size=64, samples=128)
         formed = film_of(flattened(one), CAMERA, size=64, samples=128)
         apart = np.abs(placed.mean_light() - formed.mean_light())

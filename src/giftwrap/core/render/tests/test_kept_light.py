@@ -19,6 +19,7 @@ from giftwrap.core.render.keeping import area_points, body_of, places_on, rays_f
 from giftwrap.core.render.renderer import Renderer
 from giftwrap.core.scene.lamp import Lamp
 from giftwrap.core.scene.scene import Instance, Scene, Surface
+from giftwrap.core.scene.surrounding import Surrounding
 from giftwrap.core.stage.lights import FAR_AWAY
 from giftwrap.core.stage.starting import starting_set
 from giftwrap.core.tests.samples import frame_of
@@ -42,7 +43,7 @@ def balm(
 
 
 def stage(*balms: Instance, lamps: tuple = (KEY,), surround: float = 0.2) -> Scene:
-    return Scene((*balms, FLOOR.instance), lamps, surround)
+    return Scene((*balms, FLOOR.instance), lamps, Surrounding.even(surround))
 
 
 def exposed(one: Scene, *, kept: bool, samples: int, size: int = 32, seed: int = 0) -> tuple[Film, Renderer]:
@@ -230,7 +231,7 @@ class PictureTests(TestCase):
         inner = replace(inner, back=replace(inner.back, albedo=(1.0, 1.0, 1.0)))
         meshes = (sphere(26, steps=64), sphere(20, steps=64))
         ball = Instance("balm", meshes, (Surface("body", clear()), Surface("contents", inner)))
-        film, _ = exposed(Scene((ball,), (), 1.0), kept=True, samples=200)
+        film, _ = exposed(Scene((ball,), (), Surrounding.even(1.0)), kept=True, samples=200)
         self.assertAlmostEqual(float(film.mean_light()[12:20, 12:20].mean()), 1, delta=0.02)
 
     def test_lamps_that_do_not_touch_it(self) -> None:

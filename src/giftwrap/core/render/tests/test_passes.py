@@ -18,6 +18,7 @@ from giftwrap.core.picture.passes import matte_id, write_passes
 from giftwrap.core.render.film import Film
 from giftwrap.core.render.planning import Region
 from giftwrap.core.render.renderer import Renderer
+from giftwrap.core.scene.surrounding import Surrounding
 from giftwrap.core.tests.scenes import (
     GLASS,
     ahead,
@@ -50,8 +51,8 @@ class LightBufferTests(TestCase):
         )
         every = film_of(stage, CAMERA, size=40, samples=600)
         alone = {
-            "key": replace(stage, lamps=(KEY, replace(EDGE, radiance=DARK)), surround=0.0),
-            "edge": replace(stage, lamps=(replace(KEY, radiance=DARK), EDGE), surround=0.0),
+            "key": replace(stage, lamps=(KEY, replace(EDGE, radiance=DARK)), around=Surrounding.even(0.0)),
+            "edge": replace(stage, lamps=(replace(KEY, radiance=DARK), EDGE), around=Surrounding.even(0.0)),
             "surround": replace(stage, lamps=(replace(KEY, radiance=DARK), replace(EDGE, radiance=DARK))),
         }
         for name, one in alone.items():

@@ -13,6 +13,7 @@ from giftwrap.core.model import (
     Camera,
     Card,
     Carton,
+    EvenSurround,
     Frame,
     Opaque,
     Oval,
@@ -22,7 +23,6 @@ from giftwrap.core.model import (
     Softbox,
     Spot,
     Sun,
-    Surround,
     Sweep,
 )
 from giftwrap.core.model.arrangement import HangLight, Highlight
@@ -41,7 +41,9 @@ from giftwrap.core.things.making import thing_of
 
 GLOSSY = Opaque(colour="#101010", gloss=1.0)
 SMALL = Spot(name="Dot", diameter=6, azimuth=0, elevation=30, distance=500, power_w=0.05, beam=120)
-DARK = PhotoSet(lights=[SMALL], surround=Surround(strength=0.0), background="#000000", sweep=Sweep(back=2000))
+DARK = PhotoSet(
+    lights=[SMALL], surround=EvenSurround(strength=0.0), background="#000000", sweep=Sweep(back=2000)
+)
 
 
 def glossy(pack: Pack) -> Pack:
