@@ -1,17 +1,23 @@
-"""Lights hung, moved and mirrored by hand; what is sharp, and what stays upright."""
+"""Lights hung, moved and mirrored by hand; what is all around, what is behind, what is sharp and upright."""
 
 from __future__ import annotations
 
+import numpy as np
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 
 from browser_tests.studio import BrowserTestCase
+from giftwrap.core.scene.tests.test_panorama import sky, written
 
 
-class LightingTests(BrowserTestCase):
+class OnSetTestCase(BrowserTestCase):
+    """A bottle alone on its set."""
+
+    JOB = "Perry, lit"
+
     def setUp(self) -> None:
         self.sign_in()
-        job = self.start_job("Perry, lit")
+        job = self.start_job(self.JOB)
         self.open(f"{job}/set")
         self.marked("light-0")
         self.marked("proof")
@@ -22,9 +28,13 @@ class LightingTests(BrowserTestCase):
     def light(self, index: int) -> dict:
         return self.set()["lights"][index]
 
-    def seen_from(self, words: str) -> None:
-        label = self._found(By.XPATH, f"//*[@data-test='from']//label[contains(., '{words}')]", words)
-        label.click()
+    def chosen(self, mark: str, words: str) -> None:
+        """Take one of what a field offers."""
+        self.show(mark)
+        self.marked(mark).click()
+        option = f"//*[contains(@class, 'ant-select-item-option') and contains(., '{words}')]"
+        self.wait(lambda: self._found(By.XPATH, option, words).is_displayed(), words)
+        self._found(By.XPATH, option, words).click()
 
     def show(self, mark: str) -> None:
         script = (
@@ -45,6 +55,12 @@ class LightingTests(BrowserTestCase):
     def dragged(self, mark: str, by: tuple[int, int]) -> None:
         self.carried(self.steady(mark), (0, 0), by)
         self.saved()
+
+
+class LightingTests(OnSetTestCase):
+    def seen_from(self, words: str) -> None:
+        label = self._found(By.XPATH, f"//*[@data-test='from']//label[contains(., '{words}')]", words)
+        label.click()
 
     def test_a_light_is_hung_moved_and_mirrored(self) -> None:
         self.show("set-ups")
@@ -120,3 +136,69 @@ class LightingTests(BrowserTestCase):
         self.marked("shut-lens").click()
         self.wait(lambda: camera()["f_number"] is None, "everything sharp")
         self.saved()
+
+
+class SurroundTests(OnSetTestCase):
+    JOB = "Perry, outside"
+
+    def bring(self, name: str, data: bytes) -> None:
+        (self.folder / name).write_bytes(data)
+        self.marked("surround-file").send_keys(str(self.folder / name))
+
+    def test_a_picture_of_light_is_turned_and_seen_behind(self) -> None:
+        self.bring("ball.exr", written(np.ones((32, 32, 3), np.float32)))
+        self.wait(lambda: "a mirror ball" in self.marked("around-problem").text, "why not")
+        self.assertEqual(self.set()["surround"]["kind"], "even")
+        self.bring("yard.exr", written(sky()))
+        self.wait(lambda: self.set()["surround"]["kind"] == "picture", "the yard")
+        self.marked("around-map")
+        self.assertFalse(any(light["on"] for light in self.set()["lights"]), "no lamp besides")
+        self.assertLess(self.set()["surround"]["strength"], 0.1, "a bright sun is made a set's brightness")
+        self.show("around-map")
+        self.carried(self.steady("around-map"), (0, 0), (60, 0))
+        self.saved()
+        turn = self.set()["surround"]["turn"]
+        self.assertGreater(turn, 40)
+        self.show("turn-around")
+        self.marked("turn-around").click()
+        frame = self.css(".camera-view .frame")
+        before = self.job()["shots"][0]["document"]["camera"]["azimuth"]
+        self.carried(frame, (0, 0), (80, 0))
+        self.saved()
+        self.assertNotEqual(self.set()["surround"]["turn"], turn)
+        self.assertEqual(self.job()["shots"][0]["document"]["camera"]["azimuth"], before)
+        self.chosen("behind", "what is all around")
+        self.wait(lambda: self.set()["behind"]["kind"] == "surround", "seen behind")
+        self.button("Undo").click()
+        self.wait(lambda: self.set()["behind"]["kind"] == "sweep", "the sweep again")
+
+    def test_light_cards_a_sky_and_white_behind(self) -> None:
+        self.show("starting-surrounds")
+        self.marked("surround-strips").click()
+        self.wait(lambda: self.set()["surround"]["kind"] == "studio", "light cards")
+        self.show("map-card-0")
+        card = self.set()["surround"]["cards"][0]
+        self.carried(self.steady("map-card-0"), (0, 0), (30, 0))
+        self.saved()
+        moved = self.set()["surround"]["cards"][0]
+        self.assertLess(moved["azimuth"], card["azimuth"] - 15, "towards the left of the camera")
+        self.show("add-card")
+        self.marked("add-card").click()
+        self.wait(lambda: len(self.set()["surround"]["cards"]) == 4, "a card more")
+        self.marked("drop-card").click()
+        self.wait(lambda: len(self.set()["surround"]["cards"]) == 3, "as before")
+        self.show("surround-morning")
+        self.marked("surround-morning").click()
+        self.wait(lambda: "The sun stands" in self.marked("sun-is").text, "a morning")
+        self.enter("Hour", "2")
+        self.wait(lambda: "The sun is down" in self.marked("sun-is").text, "night")
+        self.chosen("behind", "white")
+        self.wait(
+            lambda: self.set()["behind"] == {"kind": "colour", "colour": "#ffffff", "shadow": True}, "white"
+        )
+        self.marked("behind-shadow").click()
+        self.wait(lambda: self.set()["behind"]["shadow"] is False, "no shadow")
+        self.marked("proof")
+        self.browser.refresh()
+        self.marked("around-map")
+        self.assertEqual(self.set()["surround"]["kind"], "sky")

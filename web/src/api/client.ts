@@ -40,6 +40,15 @@ export type Colourway = Schemas['Colourway']
 export type Purpose = Schemas['Purpose']
 export type PhotoSet = Schemas['PhotoSet']
 export type Light = PhotoSet['lights'][number]
+/** What is all around a set. */
+export type Surround = PhotoSet['surround']
+export type Behind = PhotoSet['behind']
+export type StudioCard = NonNullable<Schemas['StudioSurround']['cards']>[number]
+export type StartingSurround = Schemas['StartingSurroundOut']
+/** A picture of everything around as it is kept. */
+export type Panorama = Schemas['PanoramaOut']
+/** A surround as a flat map, and where its sun is. */
+export type AroundMap = Schemas['AroundMapOut']
 /** Lights for a purpose. */
 export type SetUpWords = Schemas['SetUpOut']
 /** Where a light is, mm. */

@@ -3948,6 +3948,38 @@ export interface components {
             density: number;
         };
         /**
+         * OtherPart
+         * @description Where something else begins on a sweep: so many mm up from the floor, or to the right of its middle.
+         */
+        OtherPart: {
+            /**
+             * Way
+             * @default up
+             * @enum {string}
+             */
+            way: "up" | "across";
+            /**
+             * At
+             * @default 300
+             */
+            at: number;
+            /**
+             * Made Of
+             * @default {
+             *       "grain": null,
+             *       "fade": null,
+             *       "film": null,
+             *       "kind": "opaque",
+             *       "colour": "#b9b5ae",
+             *       "gloss": 0,
+             *       "sheen": 0,
+             *       "passes": 0,
+             *       "density": 0.95
+             *     }
+             */
+            made_of: components["schemas"]["Opaque"] | components["schemas"]["Metal"];
+        };
+        /**
          * Oval
          * @description An ellipse; `depth_ratio` is its depth over its width.
          */
@@ -4329,7 +4361,9 @@ export interface components {
              *       "front": 1500,
              *       "back": 900,
              *       "height": 2200,
-             *       "curve_radius": 500
+             *       "curve_radius": 500,
+             *       "made_of": null,
+             *       "other": null
              *     }
              */
             sweep: components["schemas"]["Sweep"];
@@ -5368,8 +5402,8 @@ export interface components {
         };
         /**
          * SkySurround
-         * @description A clear or hazy sky at a place and time, with its sun. At strength 1 a white sheet that lies in it is
-         *     paper white, whatever the hour.
+         * @description A clear or hazy sky at a place and time, with its sun. At strength 1 a white sheet in it is paper
+         *     white, whatever the hour.
          *
          *     latitude, longitude : degrees to the north and to the east; behind the set is north
          *     day, hour, zone : on the clock there, which is so many hours ahead of universal time
@@ -5974,6 +6008,9 @@ export interface components {
         /**
          * Sweep
          * @description A seamless backdrop: floor, curve and wall in one sheet.
+         *
+         *     made_of : None for paper in the set's background colour
+         *     other : what its upper or its right part is made of, where that is not the same
          */
         Sweep: {
             /**
@@ -6001,6 +6038,9 @@ export interface components {
              * @default 500
              */
             curve_radius: number;
+            /** Made Of */
+            made_of?: (components["schemas"]["Opaque"] | components["schemas"]["Metal"]) | null;
+            other?: components["schemas"]["OtherPart"] | null;
         };
         /**
          * SweepBehind

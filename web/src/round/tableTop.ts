@@ -80,7 +80,10 @@ export class TableTop {
     geometry.setAttribute('position', new THREE.Float32BufferAttribute(positions, 3))
     geometry.setIndex(index)
     geometry.computeVertexNormals()
-    const material = new THREE.MeshLambertMaterial({ color: set.background, side: THREE.DoubleSide })
+    const material = new THREE.MeshLambertMaterial({
+      color: set.behind.kind === 'colour' ? set.behind.colour : set.background,
+      side: THREE.DoubleSide,
+    })
     this.sweep = new THREE.Mesh(geometry, material)
     this.scene.add(this.sweep)
     this.redraw()

@@ -3,7 +3,6 @@ import { Button, Checkbox, Dropdown, Menu, MenuItem, Slider } from 'ant-design-v
 import { computed } from 'vue'
 
 import type { Light, PhotoSet, Plan, SetUpWords } from '@/api/client'
-import ColourInput from '@/components/ColourInput.vue'
 import QuantityInput from '@/components/QuantityInput.vue'
 import LightFace from './LightFace.vue'
 import LightPlace from './LightPlace.vue'
@@ -173,26 +172,6 @@ function rename(name: string): void {
       <LightReach :light="chosen" :names="names" @change="(change) => light(selected, change)" />
     </details>
   </template>
-  <h3>Surroundings</h3>
-  <p class="sentence">
-    The background is
-    <ColourInput
-      label="Background colour"
-      :value="set.background"
-      @change="(v) => emit('edit', (d) => (d.background = v))"
-    />, the room around adds
-    <QuantityInput
-      label="Surround strength"
-      unit="%"
-      :value="set.surround.strength * 100"
-      :min="0"
-      :max="2000"
-      :step="2"
-      :digits="0"
-      @change="(v) => emit('edit', (d) => (d.surround.strength = v / 100))"
-    />
-    of paper white.
-  </p>
   <p class="sentence">
     <template v-if="set.scaled_for">Lights and sweep grow and shrink with what stands.</template>
     <Checkbox v-else :checked="false" data-test="lights-follow" @change="emit('follow')"

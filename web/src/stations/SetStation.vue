@@ -13,6 +13,8 @@ import { useShapes } from '@/composables/shapes'
 import FloorPlan from '@/flat/FloorPlan.vue'
 import SideView from '@/flat/SideView.vue'
 import CameraView from '@/round/CameraView.vue'
+import AroundSlip from '@/set/AroundSlip.vue'
+import BehindSlip from '@/set/BehindSlip.vue'
 import CameraSlip from '@/set/CameraSlip.vue'
 import ColourwaySlip from '@/set/ColourwaySlip.vue'
 import { aimAt, hangAt, type NewLight, type Place } from '@/set/lights'
@@ -24,6 +26,7 @@ import ShotSlip from '@/set/ShotSlip.vue'
 import ShotStrip from '@/set/ShotStrip.vue'
 import StandingSlip from '@/set/StandingSlip.vue'
 import StandsList from '@/set/StandsList.vue'
+import { around } from '@/set/surrounds'
 import { useJob } from '@/stores/job'
 import { useProof } from '@/stores/proof'
 import { useThumbnails } from '@/stores/thumbnails'
@@ -117,7 +120,13 @@ function lookWith(change: (camera: Camera) => void): void {
   job.shot!.edit((d) => (d.camera = now))
 }
 const fit = () => job.shot!.edit((d) => Object.assign(d, { camera: camera.value, framed_by_hand: false }))
+/** Whether a drag in the picture turns what is all around, not the camera. */
+const turning = ref(false)
 function orbit(turn: number, rise: number): void {
+  if (turning.value) {
+    editSet((d) => d.surround.kind !== 'even' && (d.surround.turn = around(d.surround.turn - turn)))
+    return
+  }
   lookWith((c) => {
     c.azimuth = Math.round((((c.azimuth + turn + 540) % 360) - 180) * 10) / 10
     c.height = Math.round((c.height + rise) * 10) / 10
@@ -168,6 +177,7 @@ const { pointing, focusing, focusProblem, pointAt } = usePointing({
   focus: ([x, y, z]) => lookWith((c) => (c.focus = { x, y, z })),
 })
 watch([selected, () => job.shotId], () => (pointing.value = focusing.value = false))
+watch([() => job.shotId, () => set.value.surround.kind], () => (turning.value = false))
 watch([() => job.shotId, () => set.value.lights.length], () => (alone.value = null))
 function choose(ids: string[]): void {
   chosen.value = ids
@@ -345,6 +355,8 @@ const viewAngle = computed(() =>
         @arrange="arrangeByHand"
         @follow="follow"
       />
+      <AroundSlip :set="set" :turning="turning" @edit="editSet" @turning="turning = $event" />
+      <BehindSlip :set="set" :shown="shownSet" @edit="editSet" @arrange="arrangeByHand" />
     </template>
     <template #strip>
       <ShotStrip @open="openShot" />

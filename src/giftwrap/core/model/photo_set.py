@@ -20,7 +20,8 @@ from giftwrap.core.model.document import (
     Versioned,
 )
 from giftwrap.core.model.light import MOST_LIGHTS, Light, Softbox
-from giftwrap.core.model.panel import ArtworkUse
+from giftwrap.core.model.material import Metal, Opaque
+from giftwrap.core.model.panel import ArtworkUse, pictures_in
 from giftwrap.core.model.surround import (
     Behind,
     EvenSurround,
@@ -35,14 +36,31 @@ HERO = "hero"
 """Key of what stands for the shot's hero on a set that was made before things could be placed."""
 
 
+SheetMaterial = Annotated[Opaque | Metal, Field(discriminator="kind")]
+
+
+class OtherPart(Document):
+    """Where something else begins on a sweep: so many mm up from the floor, or to the right of its middle."""
+
+    way: Literal["up", "across"] = "up"
+    at: Millimetres = 300.0
+    made_of: SheetMaterial = Opaque(colour="#b9b5ae", gloss=0.0)
+
+
 class Sweep(Document):
-    """A seamless backdrop: floor, curve and wall in one sheet."""
+    """A seamless backdrop: floor, curve and wall in one sheet.
+
+    made_of : None for paper in the set's background colour
+    other : what its upper or its right part is made of, where that is not the same
+    """
 
     width: PositiveMillimetres = 4000.0
     front: PositiveMillimetres = 1500.0
     back: PositiveMillimetres = 900.0
     height: PositiveMillimetres = 2200.0
     curve_radius: PositiveMillimetres = 500.0
+    made_of: SheetMaterial | None = None
+    other: OtherPart | None = None
 
 
 class Pose(Document):
@@ -161,7 +179,7 @@ class PhotoSet(Versioned):
     scaled_for: PositiveMillimetres | None = None
 
     def picture_uses(self) -> list[ArtworkUse]:
-        """What is shown on the faces of lights, all around, and behind what stands."""
+        """What is shown on the faces of lights, all around and behind what stands, and on the sweep."""
         faces = [
             ArtworkUse(light.picture, f"lights.{i}.picture", f"the face of the light “{light.name}”")
             for i, light in enumerate(self.lights)
@@ -180,6 +198,7 @@ class PhotoSet(Versioned):
             *faces,
             *surrounds,
             *(ArtworkUse(picture, "behind.picture", "the picture behind") for picture in behind),
+            *pictures_in(self.sweep, "sweep"),
         ]
 
     def shows(self, standing: Standing) -> bool:

@@ -88,8 +88,8 @@ class StudioSurround(_Uneven):
 
 
 class SkySurround(_Uneven):
-    """A clear or hazy sky at a place and time, with its sun. At strength 1 a white sheet that lies in it is
-    paper white, whatever the hour.
+    """A clear or hazy sky at a place and time, with its sun. At strength 1 a white sheet in it is paper
+    white, whatever the hour.
 
     latitude, longitude : degrees to the north and to the east; behind the set is north
     day, hour, zone : on the clock there, which is so many hours ahead of universal time

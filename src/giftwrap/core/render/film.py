@@ -16,6 +16,8 @@ Floats = NDArray[np.float32]
 Names = tuple[str, ...]
 
 """Rec. ITU-R BT.709 luminance weights."""
+SHADOW = 10
+"""Rows of what is kept of shadows."""
 TILE = 8
 """Side in px of the squares by which sampling goes where the noise is."""
 
@@ -29,11 +31,11 @@ class Exposure:
     buffers : names of what the rows of `light` stand for
     objects : what the numbers in `seen` stand for
     light : (buffers, 3, n) radiance, linear Rec.709; the last buffer is the share of background
-    odd : (2, n) luminance that samples of odd numbers brought, and how many of them there are
+    odd : (2, n) luminance that samples of odd numbers brought, that of a catcher too, and how many there are
     guides : (9, n) albedo (3), normal (3), how many samples saw these, depth in mm, and how many
         samples met a surface at all
-    shadow : (9, n) direct light as it is, with nothing in its way, the share of catcher, and what is seen of
-        the surround where a catcher is (3) and where there is nothing (3)
+    shadow : (SHADOW, n) direct light as it is, with nothing in its way, the share of catcher, what is seen of
+        the surround where a catcher is (3) and where there is nothing (3), and direct light on a catcher
     seen : which objects samples saw first
     """
 
@@ -65,7 +67,7 @@ class Film:
         self.light = np.zeros((max(len(buffers), 1), 3, count), np.float32)
         self.odd = np.zeros((2, count), np.float32)
         self.guides = np.zeros((9, count), np.float32)
-        self.shadow = np.zeros((9, count), np.float32)
+        self.shadow = np.zeros((SHADOW, count), np.float32)
         self.coverage = Coverage(count)
 
     def add(self, exposure: Exposure) -> None:
@@ -171,12 +173,13 @@ class Film:
         far each of their means lies from the whole tells the error of that, however evenly each of them
         lies. By itself that is rough; its mean over many pixels is not. Where the brighter series is
         whiter than white, as in highlights that few samples meet, the display cuts its distance off, so
-        the darker one's counts for more.
+        the darker one's counts for more. A shadow that is seen on what is behind is as noisy as the light on
+        the floor that it falls on.
         """
         odd = self.odd[1]
         even = self.samples - odd
         gain = 2.0**exposure_ev
-        luminance = gain * np.tensordot(LUMINANCE, self.light[:-1].sum(axis=0), axes=1)
+        luminance = gain * (np.tensordot(LUMINANCE, self.light[:-1].sum(axis=0), axes=1) + self.shadow[9])
         brought = gain * self.odd[0]
         means = np.stack([(luminance - brought) / np.maximum(even, 1), brought / np.maximum(odd, 1)])
         shown = encode_srgb(means)
@@ -210,6 +213,8 @@ class Film:
             film.objects = tuple(ObjectName(*map(str, row)) for row in archive["objects"])
             for name in _SUMS:
                 setattr(film, name, archive[name])
+            if len(film.shadow) != SHADOW:
+                raise KeyError("shadow")
             kept = {name: archive[f"coverage.{name}"] for name in film.coverage.arrays()}
             film.coverage = Coverage.from_arrays(kept)
         return film

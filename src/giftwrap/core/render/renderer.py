@@ -119,7 +119,10 @@ class Renderer:
                 [gathered.albedo, gathered.normal, gathered.guided, gathered.depth, gathered.seen]
             ),
             shadow=_planes(
-                [gathered.lit, gathered.open, gathered.caught, gathered.caught_light, gathered.beyond]
+                [
+                    *(gathered.lit, gathered.open, gathered.caught, gathered.caught_light, gathered.beyond),
+                    gathered.caught_lit,
+                ]
             ),
             seen=Seen.of_slots(np.stack([slot.numpy() for slot in gathered.slots])),
         )

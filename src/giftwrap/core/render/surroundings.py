@@ -1,8 +1,8 @@
 """Pictures of everything around as kernels read them: what shines from a direction, and how to choose one.
 
-A place of the picture is chosen by its brightness, exactly as dense as what is told between its texels is
-on average about each, so that a small sun is found as surely as it is bright. How much of it falls on a
-surface is told by nine numbers (Ramamoorthi and Hanrahan 2001).
+A place of the picture is chosen by how much brighter than its mean it is, between its texels, so that a small
+sun is found as surely as it is bright; what is even about it is found by following surfaces (after Karlík et
+al. 2019). How much of that falls on a surface is told by nine numbers (Ramamoorthi and Hanrahan 2001).
 """
 
 from __future__ import annotations
@@ -25,26 +25,28 @@ Floats = NDArray[np.float32]
 MOST_ROWS = 4096
 """Of a picture, and half of its columns: halvings by which a place is found are counted for it."""
 _STEPS = tuple(1 << bit for bit in range(12, -1, -1))
-LEAST_FALLING = 0.05
-"""Of the mean of what falls on surfaces, what is taken to fall on any."""
+LEAST_AIMED = 0.05
+"""Of what light of the picture's mean brightness brings, for how much of it a surface aims at least."""
+LEAST_CHOSEN = 0.02
+"""Of the mean of a picture, by how much brighter than that a place is taken to be at least."""
 DAZZLING_ROWS = 6
 """Rows of places, each some 0.3 sr large, by the brightest of which indirect light is measured."""
 
 
 @dataclass(frozen=True)
 class _Laid:
-    """A picture laid out.
+    """A picture laid out, loaded for kernels.
 
     texels : (n, 4) colour, and density over directions but for the sine
     down, across : sums of densities over rows, and over the texels of each row, from 0 to 1
-    falling : (9,) what falls on surfaces, by the numbers of its spherical harmonics
+    falling : (9,) what of its bright parts falls on surfaces, by the numbers of their spherical harmonics
     mean, dazzle : luminance of all of it, and of its brightest part
     """
 
     rows: int
-    texels: Floats
-    down: Floats
-    across: Floats
+    texels: Float
+    down: Float
+    across: Float
     falling: Floats
     mean: float
     dazzle: float
@@ -55,9 +57,7 @@ class Surroundings:
 
     def __init__(self, around: Surrounding, seen: Surrounding | None) -> None:
         laid = _laid(_NOTHING if around.picture is None else around.picture)
-        self._texels = aligned(Float, laid.texels)
-        self._down = aligned(Float, laid.down)
-        self._across = aligned(Float, laid.across)
+        self._texels, self._down, self._across = laid.texels, laid.down, laid.across
         self._around = _Picture.of(around, laid.rows)
         self._colour = Array3f(*(dr.opaque(Float, c) for c in around.colour))
         even = around.picture is None
@@ -68,11 +68,11 @@ class Surroundings:
         self.mean = dr.opaque(Float, tinted)
         self.even_brightness = dr.opaque(Float, bright if even else 0.0)
         self._falling = [dr.opaque(Float, float(value) * bright) for value in laid.falling]
-        self._least = dr.opaque(Float, math.pi * tinted * LEAST_FALLING)
+        self._least = dr.opaque(Float, math.pi * tinted * LEAST_AIMED)
         self.dazzle = bright * (1.0 if even else laid.dazzle)
         self.shows = dr.opaque(Bool, seen is not None and seen.picture is not None)
         behind = _laid(_NOTHING if seen is None or seen.picture is None else seen.picture)
-        self._seen_texels = self._texels if behind is laid else aligned(Float, behind.texels)
+        self._seen_texels = behind.texels
         self._seen = _Picture.of(seen or Surrounding(), behind.rows)
         self._seen_colour = Array3f(*(dr.opaque(Float, c) for c in (seen or Surrounding()).colour))
 
@@ -89,7 +89,7 @@ class Surroundings:
         return self._seen_colour * _between(self._seen_texels, self._seen, direction, active)
 
     def falls(self, normal: Array3f) -> Float:
-        """Roughly what of a picture falls on a surface that faces somewhere."""
+        """Roughly what falls on a surface that faces somewhere, of what is brighter than the mean."""
         own = self._around.turned(normal)
         x, y, z = own.x, own.y, own.z
         terms = (Float(1), y, z, x, x * y, y * z, 3 * z * z - 1, x * z, x * x - y * y)
@@ -203,7 +203,9 @@ def _lay(picture: Floats) -> _Laid:
     rows, columns = picture.shape[:2]
     bright = picture @ LUMINANCE
     sine = np.sin((np.arange(rows) + 0.5) / rows * math.pi).astype(np.float32)
-    weights = np.maximum(_about(bright), 1e-12) * sine[:, None]
+    mean = float(np.average(bright.mean(axis=1), weights=sine))
+    peaks = np.maximum(bright - np.float32(mean), np.float32(max(LEAST_CHOSEN * mean, 1e-9)))
+    weights = _about(peaks) * sine[:, None]
     total = float(weights.sum(dtype=np.float64))
     over_directions = rows * columns / (2 * math.pi**2) / total
     texels = np.concatenate([picture, (weights * np.float32(over_directions))[..., None]], axis=2)
@@ -212,10 +214,10 @@ def _lay(picture: Floats) -> _Laid:
     across = np.zeros((rows, columns + 1))
     np.cumsum(weights, axis=1, dtype=np.float64, out=across[:, 1:])
     across /= across[:, -1:]
-    mean = float(np.average(bright.mean(axis=1), weights=sine))
     return _Laid(
-        *(rows, texels.reshape(-1, 4), down.astype(np.float32), across.astype(np.float32).ravel()),
-        *(_falling(bright, sine), mean, _dazzling(bright, sine)),
+        rows,
+        *(aligned(Float, values) for values in (texels, down, across)),
+        *(_falling(peaks, sine), mean, _dazzling(bright, sine)),
     )
 
 

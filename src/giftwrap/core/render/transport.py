@@ -86,14 +86,14 @@ class Gathered:
     """What the paths through each pixel brought, summed over its samples.
 
     light : radiance by buffer: every lamp slot, the surround, and last the share of background
-    odd : luminance, without the background, that samples of odd numbers brought
+    odd : luminance that samples of odd numbers brought, without the background, but with `caught_lit`
     albedo, normal : of the first surface that is not clear, looked at through clear ones
     guided : samples that found such a surface
     depth : mm along the camera's axis to the first surface
     seen : samples that met a surface at all
     lit, open : direct light on it as it is, and as it would be with nothing in its way but other lamps and,
         for a catcher, itself
-    caught : share of samples that a catcher fills
+    caught, caught_lit : share of samples that a catcher fills, and direct light on it
     beyond, caught_light : what is seen of the surround where there is nothing, and where a catcher is
     slots : objects seen first and in how many samples, see `coverage.Seen.of_slots`
     """
@@ -108,6 +108,7 @@ class Gathered:
     lit: Float
     open: Float
     caught: Float
+    caught_lit: Float
     beyond: Array3f
     caught_light: Array3f
     slots: list[UInt32]
@@ -185,7 +186,7 @@ def gather_light(
     light = [dr.zeros(Array3f, lanes) for _ in range(buffers)]
     odd = dr.zeros(Float, lanes)
     albedo, normal, guided = dr.zeros(Array3f, lanes), dr.zeros(Array3f, lanes), dr.zeros(Float, lanes)
-    first_depth, lit, open_, caught = (dr.zeros(Float, lanes) for _ in range(4))
+    first_depth, lit, open_, caught, caught_lit = (dr.zeros(Float, lanes) for _ in range(5))
     beyond, caught_light = dr.zeros(Array3f, lanes), dr.zeros(Array3f, lanes)
     slots = [dr.zeros(UInt32, lanes) for _ in range(SLOTS)]
     seen = dr.zeros(Float, lanes)
@@ -342,7 +343,11 @@ def gather_light(
             by_lamps = lighting.blocked(start, aim.direction, aim.distance)
             shaded |= by_lamps
             open_ += dr.select(begins & ~by_lamps & ~by_itself, om.luminance(value), 0.0)
-            lit += dr.select(begins & ~shaded, om.luminance(value), 0.0)
+            lit_here = dr.select(begins & ~shaded, om.luminance(value), 0.0)
+            lit += lit_here
+            on_catcher = dr.select(row.catcher, lit_here, 0.0)
+            caught_lit += on_catcher
+            odd += dr.select((given.begin + taken) & 1 == 1, on_catcher, 0.0)
             limit = dr.select(
                 (given.firefly_limit > 0) & (spreads > 0), given.firefly_limit * lighting.brightest, FAR
             )
@@ -417,7 +422,7 @@ def gather_light(
             active &= taken < given.samples
 
     return Gathered(
-        *(light, odd, albedo, normal, guided, first_depth, seen, lit, open_, caught),
+        *(light, odd, albedo, normal, guided, first_depth, seen, lit, open_, caught, caught_lit),
         *(beyond, caught_light, slots),
     )
 

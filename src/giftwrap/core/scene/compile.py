@@ -20,12 +20,12 @@ from giftwrap.core.materials.optics import (
     material_optics,
     medium_of,
     printed_optics,
-    surface_optics,
 )
 from giftwrap.core.materials.pictured import pictured
 from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.mesh.transform import shift
-from giftwrap.core.model import Frame, Light, Opaque, Pack, PhotoSet, SweepBehind
+from giftwrap.core.model import Clear, Frame, Light, Metal, Opaque, Pack, PhotoSet, SweepBehind
+from giftwrap.core.model.material import Material
 from giftwrap.core.scene.lamps import cards_of, lamps_of, shielded
 from giftwrap.core.scene.relief import pressed
 from giftwrap.core.scene.scene import Instance, Scene, Surface
@@ -33,7 +33,7 @@ from giftwrap.core.scene.surrounding import seen_behind, surrounding_of
 from giftwrap.core.stage.camera import px_per_mm
 from giftwrap.core.stage.fitting import fitted_camera, fitted_set
 from giftwrap.core.stage.standing import extent_of, line_up
-from giftwrap.core.stage.sweep import floor_mesh, sweep_mesh
+from giftwrap.core.stage.sweep import floor_mesh, sweep_meshes
 from giftwrap.core.things.making import thing_of
 from giftwrap.core.things.thing import Piece, Thing
 from giftwrap.core.wrap.printing import finest_ppi, ppi_for, print_panel
@@ -94,7 +94,7 @@ def compile_scene(
         for one in placed
     ]
     cards = cards_of(photo_set, extent, [SWEEP, *(one.name for one in standing)])
-    instances = (backdrop_of(photo_set, burning), *standing, *cards)
+    instances = (backdrop_of(photo_set, burning, artwork), *standing, *cards)
     return Scene(instances, lamps, around, seen, extent)
 
 
@@ -173,16 +173,35 @@ def _pressed(thing: Thing, artwork: Mapping[str, bytes], print_ppi: float) -> tu
     return tuple(map(shaped, thing.pieces))
 
 
-def backdrop_of(photo_set: PhotoSet, burning: Mapping[str, Light]) -> Instance:
-    """The sweep in its colour. Where something else is seen behind what stands there is its floor alone, of
-    which the camera sees no more than the shadows on it, or nothing."""
-    paper, behind = surface_optics(Opaque(colour=photo_set.background, gloss=0.0)), photo_set.behind
+def backdrop_of(photo_set: PhotoSet, burning: Mapping[str, Light], artwork: Mapping[str, bytes]) -> Instance:
+    """The sweep. Where something else is seen behind what stands there is its floor alone, of which the
+    camera sees no more than the shadows on it, or nothing."""
+    sweep, behind = photo_set.sweep, photo_set.behind
     catcher = hidden = False
-    mesh = sweep_mesh(photo_set.sweep)
+    meshes = sweep_meshes(sweep)
     if not isinstance(behind, SweepBehind):
-        catcher, hidden, mesh = behind.shadow, not behind.shadow, floor_mesh(photo_set.sweep)
-    surface = Surface(SWEEP, paper, material="paper", group=SWEEP, catcher=catcher, hidden_from_camera=hidden)
-    return Instance(SWEEP, (mesh,), (shielded(surface, None, burning),))
+        catcher, hidden, meshes = behind.shadow, not behind.shadow, (floor_mesh(sweep),)
+    paper = Opaque(colour=photo_set.background, gloss=0.0)
+    made_of: list[Opaque | Metal] = [sweep.made_of or paper, *([sweep.other.made_of] if sweep.other else [])]
+    surfaces = [
+        Surface(
+            *(SWEEP, pictured(material_optics(laid_over(one)), artwork), "paper", SWEEP),
+            catcher=catcher,
+            hidden_from_camera=hidden,
+        )
+        for one in made_of[: len(meshes)]
+    ]
+    return Instance(SWEEP, meshes, tuple(shielded(one, None, burning) for one in surfaces))
+
+
+def laid_over(material: Material) -> Material:
+    """What is wrapped around a part lies flat on a sheet, which has no inside either."""
+    changes: dict[str, object] = {}
+    if material.grain is not None and material.grain.lies in ("around", "unwrapped"):
+        changes["grain"] = material.grain.model_copy(update={"lies": "over"})
+    if isinstance(material, Clear):
+        changes["frosted"] = "both"
+    return material.model_copy(update=changes) if changes else material
 
 
 def _surface(

@@ -36,6 +36,8 @@ FINEST, QUICKEST = 2048, 512
 """Rows of a picture of everything around, in finals and in proofs."""
 STUDIO_ROWS = 512
 SUN = "sun in the sky"
+TURNED = 0.9
+"""Cosine at which a sheet faces a low sun."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -134,12 +136,13 @@ def sun_of(sky: SkySurround) -> tuple[float, float]:
 
 
 def _sky_scale(sky: SkySurround) -> float:
-    """What klx are multiplied by for a white sheet that lies beneath to be paper white."""
+    """What klx are multiplied by for a white sheet to be paper white that lies beneath or, where the sun
+    stands low, is turned towards it."""
     _, elevation = sun_of(sky)
     _, falls = sky_picture(elevation, sky.haze, linear_colour(sky.ground))
     if sky.sun:
         bright = float(sun_colour(elevation, sky.haze) @ LUMINANCE)
-        falls += bright * math.sin(math.radians(max(elevation, 0)))
+        falls += bright * max(math.sin(math.radians(elevation)), TURNED)
     return math.pi / falls
 
 

@@ -14,9 +14,9 @@ from giftwrap.core.materials.pictured import pictured
 from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.mesh.path import Array
 from giftwrap.core.mesh.transform import shift
-from giftwrap.core.model import Camera, Clear, EvenSurround, Opaque, PhotoSet, Softbox, Sweep
+from giftwrap.core.model import Camera, EvenSurround, Opaque, PhotoSet, Softbox, Sweep
 from giftwrap.core.model.material import Material
-from giftwrap.core.scene.compile import backdrop_of
+from giftwrap.core.scene.compile import backdrop_of, laid_over
 from giftwrap.core.scene.lamps import lamps_of
 from giftwrap.core.scene.scene import Instance, Scene, Surface
 from giftwrap.core.scene.surrounding import surrounding_of
@@ -59,27 +59,17 @@ def swatch_scene(material: Material, files: Mapping[str, bytes] | None = None) -
     extent = Extent((-HALF[0], -HALF[1], 0.0), (HALF[0], HALF[1], 2 * HALF[1]))
     lamps, _ = lamps_of(PICTURE_SET, extent, {})
     chip = Surface(
-        "chip", pictured(material_optics(_laid_over(material), stance=STANCE), files or {}), material="chip"
+        "chip", pictured(material_optics(laid_over(material), stance=STANCE), files or {}), material="chip"
     )
     card = Surface("card", _striped(), material="card")
     leaning = shift(0.0, 0.0, GAP + HALF[1] * np.sin(np.radians(LEANS))) @ _stood_up(LEANS)
     instances = (
-        backdrop_of(PICTURE_SET, {}),
+        backdrop_of(PICTURE_SET, {}, {}),
         Instance("card", (card_mesh(),), (card,), leaning @ shift(0.0, 0.0, -BEHIND)),
         Instance("chip", (chip_mesh(),), (chip,), leaning),
     )
     around = surrounding_of(PICTURE_SET.surround, {})
     return Scene(instances, lamps, around, around, extent)
-
-
-def _laid_over(material: Material) -> Material:
-    """What is wrapped around a part lies flat on the chip, which has no inside either."""
-    changes: dict[str, object] = {}
-    if material.grain is not None and material.grain.lies in ("around", "unwrapped"):
-        changes["grain"] = material.grain.model_copy(update={"lies": "over"})
-    if isinstance(material, Clear):
-        changes["frosted"] = "both"
-    return material.model_copy(update=changes) if changes else material
 
 
 @cache

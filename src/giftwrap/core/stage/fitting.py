@@ -39,6 +39,9 @@ def reach_of(extent: Extent) -> float:
     return float(np.linalg.norm(np.subtract(extent.high, extent.low)))
 
 
+SWEEP_LENGTHS = ("width", "front", "back", "height", "curve_radius")
+
+
 def fitted_set(photo_set: PhotoSet, extent: Extent) -> PhotoSet:
     """A set whose sweep and lights have grown or shrunk with what stands, every light as bright to see.
 
@@ -49,7 +52,10 @@ def fitted_set(photo_set: PhotoSet, extent: Extent) -> PhotoSet:
     scale = reach_of(extent) / max(photo_set.scaled_for, LEAST_REACH)
     lights = [scaled_light(light, scale) for light in photo_set.lights]
     sweep = photo_set.sweep
-    sizes = {name: _scaled(getattr(sweep, name), scale) for name in type(sweep).model_fields}
+    sizes: dict[str, object] = {name: _scaled(getattr(sweep, name), scale) for name in SWEEP_LENGTHS}
+    if sweep.other is not None:
+        at = min(max(sweep.other.at * scale, -LONGEST), LONGEST)
+        sizes["other"] = sweep.other.model_copy(update={"at": at})
     return photo_set.model_copy(update={"lights": lights, "sweep": sweep.model_copy(update=sizes)})
 
 

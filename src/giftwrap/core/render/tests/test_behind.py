@@ -174,4 +174,4 @@ class SurroundBehindTests(TestCase):
         np.testing.assert_allclose(light[sky], 0.4, atol=0.002)
         self.assertAlmostEqual(float(np.median(light[floor])), 0.4, delta=0.03)
         self.assertLess(float(light[floor].min()), 0.3)
-        self.assertEqual(float(film.alpha()[sky].max()), 0.0)
+        self.assertLess(float(film.alpha()[sky].max()), 0.011)

@@ -15,7 +15,7 @@ from giftwrap.core.errors import RenderError
 from giftwrap.core.render import denoise as denoising
 from giftwrap.core.render import engine
 from giftwrap.core.render.coverage import ObjectName, Seen, no_entries
-from giftwrap.core.render.film import Exposure, Film
+from giftwrap.core.render.film import SHADOW, Exposure, Film
 from giftwrap.core.render.job import PictureJob, take
 from giftwrap.core.render.planning import PATHS_PER_UNIT, PILOT_SAMPLES, Limits, Plan, Region, WorkUnit
 from giftwrap.core.tests.samples import frame_of
@@ -48,7 +48,7 @@ def exposure_of(rng: np.random.Generator, pixels: np.ndarray, samples: np.ndarra
         light=light,
         odd=odd,
         guides=np.tile(0.5 * samples, (9, 1)).astype(np.float32),
-        shadow=np.ones((9, len(pixels)), np.float32),
+        shadow=np.zeros((SHADOW, len(pixels)), np.float32),
         seen=Seen(np.zeros(len(pixels), np.uint32), samples.astype(np.float32), no_entries()),
     )
 
