@@ -21,7 +21,9 @@ from giftwrap.core.model import (
     Frame,
     GradientBehind,
     PictureBehind,
+    Surround,
     SurroundBehind,
+    SweepBehind,
 )
 from giftwrap.core.reading.artwork import rasterise, read_artwork
 from giftwrap.core.render.film import Film, Floats
@@ -34,13 +36,17 @@ FINEST_PIXELS = 20_000_000
 _lock = Lock()
 
 
+def seen_surround(frame: Frame) -> Surround | None:
+    """The surround that the camera sees where there is nothing; None where that gives no light."""
+    behind, around = frame.photo_set.behind, frame.photo_set.surround
+    if isinstance(behind, SurroundBehind):
+        return behind.other or around
+    return around if isinstance(behind, SweepBehind) else None
+
+
 def even_behind(frame: Frame) -> tuple[float, float, float]:
     """Linear light that the camera sees where there is nothing, where that is even; else none."""
-    behind, around = frame.photo_set.behind, frame.photo_set.surround
-    if isinstance(behind, (ColourBehind, GradientBehind, PictureBehind)):
-        return (0.0, 0.0, 0.0)
-    if isinstance(behind, SurroundBehind) and behind.other is not None:
-        around = behind.other
+    around = seen_surround(frame)
     if not isinstance(around, EvenSurround):
         return (0.0, 0.0, 0.0)
     red, green, blue = (around.strength * channel for channel in linear_colour(around.tint))
@@ -49,9 +55,8 @@ def even_behind(frame: Frame) -> tuple[float, float, float]:
 
 def before_exposure(
     frame: Frame, artwork: Mapping[str, bytes], size: tuple[int, int], region: Region | None
-) -> Floats | None:
-    """(h, w, 3) linear light of what is behind, such that the frame's exposure shows it as it was chosen;
-    None where what is seen there is lit.
+) -> Floats:
+    """(h, w, 3) linear light of what is behind, such that the frame's exposure shows it as it was chosen.
 
     artwork : file contents by SHA-256
     size, region : of the whole picture in px, and what of it is wanted
@@ -65,10 +70,8 @@ def before_exposure(
             raise PackError("The picture behind is gone: choose another.", "photo_set.behind")
         whole = _picture(behind.picture, artwork[behind.picture], size, behind.blur)
         shown = whole[part.top : part.top + part.height, part.left : part.left + part.width]
-    elif isinstance(behind, (ColourBehind, GradientBehind)):
-        shown = _painted(behind, size, part)
     else:
-        return None
+        shown = _painted(behind, size, part)
     return np.asarray(shown * np.float32(2.0**-frame.shot.grade.exposure_ev), np.float32)
 
 

@@ -110,7 +110,8 @@ class Film:
         return self._picture(light / self._divisor())
 
     def caught_light(self) -> Floats:
-        """(height, width, 3) what is seen of the surround where a catcher is, without the shadows on it."""
+        """(height, width, 3) what is seen of the surround where a catcher is, without the shadows on it; or,
+        of something else behind, how much of each channel would be."""
         return self._picture(self.shadow[3:6] / self._divisor())
 
     def alpha(self) -> Floats:

@@ -16,8 +16,8 @@ import numpy as np
 
 from giftwrap.core.errors import RenderError
 from giftwrap.core.grade.display import grade_picture
-from giftwrap.core.model import Frame, Grade, SurroundBehind, SweepBehind
-from giftwrap.core.render.behind import before_exposure, even_behind, unshaded
+from giftwrap.core.model import EvenSurround, Frame, Grade, SweepBehind
+from giftwrap.core.render.behind import before_exposure, even_behind, seen_surround, unshaded
 from giftwrap.core.render.denoise import denoise
 from giftwrap.core.render.engine import light_engine
 from giftwrap.core.render.files import shelf
@@ -187,18 +187,18 @@ def light_of(film: Film, job: PictureJob, clean: Callable[[Floats], Floats] = la
 
     clean : takes the grain out of (h, w, 3) light
     """
-    light, behind = clean(film.mean_light(job.background)), job.frame.photo_set.behind
-    if isinstance(behind, SweepBehind):
+    light = clean(film.mean_light(job.background))
+    if isinstance(job.frame.photo_set.behind, SweepBehind):
         return light
-    passed = (film.caught() * unshaded(film, clean))[..., None]
-    if isinstance(behind, SurroundBehind):
-        caught = film.caught()[..., None]
-        shown = film.caught_light() / np.maximum(caught, 1e-6) + np.array(job.background, np.float32)
-        return np.asarray(light + passed * shown, np.float32)
+    passed = film.caught_light() * unshaded(film, clean)[..., None]
+    around = seen_surround(job.frame)
+    if around is not None:
+        even = isinstance(around, EvenSurround)
+        shown = passed * np.array(job.background, np.float32) if even else passed
+        return np.asarray(light + shown, np.float32)
     artwork = shelf.files(job.frame.photo_set.picture_uses())
     painted = before_exposure(job.frame, artwork, (job.width, job.height), job.region)
-    nothing = film.buffer("background").mean(axis=2)[..., None]
-    return light if painted is None else np.asarray(light + (nothing + passed) * painted, np.float32)
+    return np.asarray(light + (film.buffer("background") + passed) * painted, np.float32)
 
 
 def scene_renderer(job: PictureJob) -> Renderer:

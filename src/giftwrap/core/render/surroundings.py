@@ -215,9 +215,13 @@ def _lay(picture: Floats) -> _Laid:
     np.cumsum(weights, axis=1, dtype=np.float64, out=across[:, 1:])
     across /= across[:, -1:]
     return _Laid(
-        rows,
-        *(aligned(Float, values) for values in (texels, down, across)),
-        *(_falling(peaks, sine), mean, _dazzling(bright, sine)),
+        rows=rows,
+        texels=aligned(Float, texels),
+        down=aligned(Float, down),
+        across=aligned(Float, across),
+        falling=_falling(peaks, sine),
+        mean=mean,
+        dazzle=_dazzling(bright, sine),
     )
 
 

@@ -94,7 +94,8 @@ class Gathered:
     lit, open : direct light on it as it is, and as it would be with nothing in its way but other lamps and,
         for a catcher, itself
     caught, caught_lit : share of samples that a catcher fills, and direct light on it
-    beyond, caught_light : what is seen of the surround where there is nothing, and where a catcher is
+    beyond, caught_light : what is seen of the surround where there is nothing, and where a catcher is; there,
+        where none is seen, as much of white light as comes through what is before it
     slots : objects seen first and in how many samples, see `coverage.Seen.of_slots`
     """
 
@@ -375,9 +376,10 @@ def gather_light(
         agrees = (over == (front | look.leaving)) == above
         shines = rng.next_float32() >= went.matt_share
         caught += dr.select(shows & row.catcher, om.luminance(weight), 0.0)
+        behind_it = Array3f(weight)
         if lighting.around.shows & shows & row.catcher:
             behind_it = weight * lighting.around.seen(direction, shows & row.catcher)
-            caught_light += dr.select(shows & row.catcher, behind_it, 0.0)
+        caught_light += dr.select(shows & row.catcher, behind_it, 0.0)
         catching |= shows & row.catcher
         ends = told | (surface & (~agrees | (row.catcher & shows & ~shines)))
         single = went.density == 0
