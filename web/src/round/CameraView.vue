@@ -235,6 +235,7 @@ function wheel(event: WheelEvent): void {
       <Transition name="fade">
         <img v-if="proof" :src="proof" alt="Rendered proof" draggable="false" data-test="proof" />
       </Transition>
+      <slot />
       <template v-if="beside">
         <img
           v-if="beside.proof"

@@ -1,12 +1,15 @@
 <script setup lang="ts">
-import { Button, Checkbox, Select } from 'ant-design-vue'
+import { Button, Checkbox, Segmented, Select } from 'ant-design-vue'
+
+import { ref } from 'vue'
 
 import type { Camera, Plan, Shot } from '@/api/client'
 import QuantityInput from '@/components/QuantityInput.vue'
 import { showNumber } from '@/composables/quantity'
+import { keepingCrop } from './views'
 
 /** `sharp` is what is sharp; `focusing`: whether the hand says what is to be; `everything`: seen sharp for now. */
-defineProps<{
+const props = defineProps<{
   shot: Shot
   camera: Camera
   fit: Plan['fit'] | null
@@ -31,6 +34,20 @@ const BLADES = [
   { value: 0, label: 'a round diaphragm' },
   ...[5, 6, 7, 8, 9].map((value) => ({ value, label: `${value} blades` })),
 ]
+/** Whether another lens takes in the same, from elsewhere, or looks from the same place. */
+const keeps = ref<string | number>('crop')
+const KEEPS = [
+  { value: 'crop', label: 'keeps the crop' },
+  { value: 'place', label: 'keeps its place' },
+]
+function takeLens(lens: number): void {
+  if (props.shot.framed_by_hand && keeps.value === 'crop') emit('stand', (c) => Object.assign(c, keepingCrop(c, lens)))
+  else emit('look', (c) => (c.lens_mm = lens))
+}
+const KINDS = [
+  { value: 'perspective', label: 'through a lens' },
+  { value: 'orthographic', label: 'in parallel, as drawn' },
+]
 /** One whole stop further open or shut. */
 function stopped(from: number, by: number): number {
   const at = STOPS.findIndex((stop) => stop >= from - 0.01)
@@ -46,15 +63,7 @@ function stopped(from: number, by: number): number {
   </p>
   <p class="sentence">
     An
-    <QuantityInput
-      label="Lens"
-      unit="mm"
-      :value="camera.lens_mm"
-      :min="8"
-      :max="1200"
-      :step="5"
-      @change="(v) => emit('look', (c) => (c.lens_mm = v))"
-    />
+    <QuantityInput label="Lens" unit="mm" :value="camera.lens_mm" :min="8" :max="1200" :step="5" @change="takeLens" />
     lens
     <QuantityInput
       label="Camera distance"
@@ -150,7 +159,32 @@ function stopped(from: number, by: number): number {
     </template>
   </p>
   <details>
-    <summary>Verticals, shift and diaphragm</summary>
+    <summary>Lens, verticals, shift and diaphragm</summary>
+    <p class="sentence">
+      It looks
+      <Select
+        size="small"
+        aria-label="Projection"
+        :value="camera.projection ?? 'perspective'"
+        :options="KINDS"
+        :dropdown-match-select-width="false"
+        data-test="projection"
+        @change="(v) => emit('look', (c) => (c.projection = v as Camera['projection']))"
+      /><template v-if="camera.projection === 'orthographic' && shot.framed_by_hand"
+        >, taking in
+        <QuantityInput
+          label="Width of what is taken in"
+          unit="mm"
+          :value="camera.orthographic_width ?? 200"
+          :min="1"
+          :max="5000"
+          :step="10"
+          @change="(v) => emit('stand', (c) => (c.orthographic_width = v))" /></template
+      >.
+      <template v-if="shot.framed_by_hand && camera.projection !== 'orthographic'">
+        Another lens <Segmented v-model:value="keeps" size="small" :options="KEEPS" data-test="lens-keeps" />
+      </template>
+    </p>
     <p class="sentence">
       <Checkbox :checked="camera.upright" data-test="upright" @change="emit('look', (c) => (c.upright = !c.upright))"
         >What is upright stays upright</Checkbox

@@ -9,10 +9,13 @@ import { useArranging } from '@/set/arranging'
 import { usePlan } from '@/composables/plan'
 import { panelsOf, usePrints } from '@/composables/prints'
 import { showNumber } from '@/composables/quantity'
+import type { Sight } from '@/composables/sight'
 import { useShapes } from '@/composables/shapes'
 import FloorPlan from '@/flat/FloorPlan.vue'
 import SideView from '@/flat/SideView.vue'
 import CameraView from '@/round/CameraView.vue'
+import ExposureSight from '@/round/ExposureSight.vue'
+import FrameLines, { type Lines } from '@/round/FrameLines.vue'
 import AroundSlip from '@/set/AroundSlip.vue'
 import BehindSlip from '@/set/BehindSlip.vue'
 import CameraSlip from '@/set/CameraSlip.vue'
@@ -22,10 +25,12 @@ import LightsSlip from '@/set/LightsSlip.vue'
 import { lifted, shift, together } from '@/set/moving'
 import PackTray from '@/set/PackTray.vue'
 import { usePointing } from '@/set/pointing'
+import ProofRule from '@/set/ProofRule.vue'
 import ShotSlip from '@/set/ShotSlip.vue'
 import ShotStrip from '@/set/ShotStrip.vue'
 import StandingSlip from '@/set/StandingSlip.vue'
 import StandsList from '@/set/StandsList.vue'
+import ViewsSlip from '@/set/ViewsSlip.vue'
 import { around } from '@/set/surrounds'
 import { useJob } from '@/stores/job'
 import { useProof } from '@/stores/proof'
@@ -159,6 +164,15 @@ function lift(ids: string[], dz: number, done: boolean): void {
   })
   if (done) grabbed = null
 }
+/** What is seen over the proof, and what is told of it. */
+const shows = ref<'nothing' | 'brightness' | 'cut off'>('nothing')
+const SHOWS = [
+  { value: 'nothing', label: 'As it is' },
+  { value: 'brightness', label: 'By brightness' },
+  { value: 'cut off', label: 'What is cut off' },
+]
+const sight = ref<Sight | null>(null)
+const lines = ref<Lines[]>([])
 const FROM = [
   { value: 'above', label: 'From above' },
   { value: 'side', label: 'From the side' },
@@ -287,7 +301,11 @@ const viewAngle = computed(() =>
         @choose="choose"
         @move="(id, dx, dy, done) => move(together(set, [id]), dx, dy, done)"
         @nearer="(f) => standCamera((c) => (c.distance = Math.min(Math.max(Math.round(c.distance * f), 50), 5000)))"
-      />
+      >
+        <ExposureSight :proof="proof?.address ?? null" :shows="shows" @told="sight = $event" />
+        <FrameLines v-if="lines.length" :shown="lines" />
+      </CameraView>
+      <Segmented v-model:value="shows" class="shows" size="small" :options="SHOWS" data-test="shows" />
       <Button class="hold" size="small" data-test="hold" @click="hold(!held)">{{
         held ? 'Let the proof go on' : 'Hold the proof'
       }}</Button>
@@ -338,6 +356,13 @@ const viewAngle = computed(() =>
         @expose="(v) => job.shot!.edit((d) => (d.grade.exposure_ev = v))"
         @fit="fit"
       />
+      <ViewsSlip
+        :shot="shot"
+        :camera="camera"
+        :lines="lines"
+        @edit="(change) => job.shot!.edit(change)"
+        @lines="lines = $event"
+      />
       <LightsSlip
         :set="set"
         :shown="shownSet"
@@ -365,17 +390,7 @@ const viewAngle = computed(() =>
       <span
         >Angle of view <b>{{ showNumber(viewAngle) }}°</b></span
       >
-      <template v-if="proof">
-        <span
-          >Proof <b data-test="proof-samples">{{ proof.samples }}</b> samples</span
-        >
-        <span v-if="proof.noise !== null"
-          >Noise <b>{{ showNumber(proof.noise, 1) }} %</b></span
-        >
-        <span v-if="alone !== null">one light alone</span>
-        <span>{{ held ? 'held' : proof.last ? 'as clean as a proof gets' : 'refining …' }}</span>
-      </template>
-      <span v-else data-test="proof-waits">{{ waits || (held ? 'Proof held' : 'Proof coming …') }}</span>
+      <ProofRule :proof="proof" :sight="sight" :alone="alone !== null" :held="held" :waits="waits" />
       <span class="hint">Drag the picture to walk around, a pack to move it; scroll to step closer</span>
     </template>
   </StationFrame>
@@ -388,6 +403,11 @@ const viewAngle = computed(() =>
   bottom: 12px;
   display: flex;
   gap: 8px;
+}
+.shows {
+  position: absolute;
+  left: 12px;
+  bottom: 12px;
 }
 .hold {
   position: absolute;

@@ -29,6 +29,7 @@ class Camera(Document):
     f_number : how far it is opened; None for a picture that is sharp everywhere
     focus : what is sharp; None for what it is aimed at
     blades : of its diaphragm; None for a round one
+    margin : share of the picture's width and height that is left free on each side when it frames by itself
     """
 
     projection: Literal["perspective", "orthographic"] = "perspective"
@@ -47,6 +48,15 @@ class Camera(Document):
     f_number: Annotated[float, Field(ge=0.7, le=128, allow_inf_nan=False)] | None = None
     focus: Point | None = None
     blades: Annotated[int, Field(ge=5, le=15)] | None = None
+    margin: Annotated[float, Field(ge=0.02, le=0.45, allow_inf_nan=False)] = 0.15
+
+
+class NamedView(Document):
+    """A way to look at the set that can be come back to."""
+
+    name: Name
+    camera: Camera
+    framed_by_hand: bool = True
 
 
 class Grade(Document):
@@ -91,6 +101,7 @@ class Shot(Versioned):
     framed_by_hand : whether somebody stood the camera; otherwise it follows what stands, and keeps only
         its lens and the direction it looks in
     purposes : its pictures are framed for the first
+    views : cameras that were kept by name
     """
 
     upgrades: ClassVar[dict[int, Upgrade]] = {1: _with_purposes}
@@ -103,6 +114,7 @@ class Shot(Versioned):
     framed_by_hand: bool = True
     grade: Grade = Grade()
     purposes: Annotated[list[Purpose], Field(min_length=1, max_length=20)] = [Purpose()]
+    views: Annotated[list[NamedView], Field(max_length=40)] = []
 
     @property
     def aspect(self) -> float:

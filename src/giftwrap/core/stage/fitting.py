@@ -13,8 +13,6 @@ from giftwrap.core.stage.camera import project, view_of
 from giftwrap.core.stage.lights import sides_of
 from giftwrap.core.things.thing import Extent
 
-FULL_HEIGHT, FULL_WIDTH = 0.7, 0.7
-"""Shares of the picture that what stands fills at most: common practice leaves air around a product."""
 LOWERED = 0.015
 """What stands is this share of the picture below its middle: it looks held up by the floor, not hung."""
 SHORTEST, LONGEST = 0.01, 5000.0
@@ -99,7 +97,7 @@ def framed(camera: Camera, extent: Extent, aspect: float) -> Camera:
     aimed = camera.model_copy(update={"aim_x": middle[0], "aim_y": middle[1]})
     if camera.projection == "orthographic":
         low, high = _taken_in(_stood(aimed, reach * 4, elevation, middle[2]), aspect, extent)
-        share = max((high[1] - low[1]) / FULL_HEIGHT, (high[0] - low[0]) / FULL_WIDTH)
+        share = max(high[1] - low[1], high[0] - low[0]) / _filling(camera)
         aimed = aimed.model_copy(
             update={"orthographic_width": _within(camera.orthographic_width * share, SHORTEST)}
         )
@@ -107,7 +105,7 @@ def framed(camera: Camera, extent: Extent, aspect: float) -> Camera:
     for _ in range(40):
         distance = math.sqrt(near * far)
         low, high = _taken_in(_stood(aimed, distance, elevation, middle[2]), aspect, extent)
-        full = high[1] - low[1] > FULL_HEIGHT or high[0] - low[0] > FULL_WIDTH
+        full = max(high[1] - low[1], high[0] - low[0]) > _filling(camera)
         near, far = (distance, far) if full else (near, distance)
     return _centred(_stood(aimed, far, elevation, middle[2]), aspect, extent)
 
@@ -117,8 +115,13 @@ def fit_of(camera: Camera, extent: Extent, aspect: float) -> Fit:
     low, high = _taken_in(camera, aspect, extent)
     if min(*low, *(1 - high)) < LEAST_AIR:
         return "cropped"
-    filled = max((high[1] - low[1]) / FULL_HEIGHT, (high[0] - low[0]) / FULL_WIDTH)
+    filled = max(high[1] - low[1], high[0] - low[0]) / _filling(camera)
     return "small" if filled < TOO_SMALL else "fits"
+
+
+def _filling(camera: Camera) -> float:
+    """Share of the picture's width and height that what stands fills at most."""
+    return 1 - 2 * camera.margin
 
 
 def _stood(camera: Camera, distance: float, elevation: float, aim_height: float) -> Camera:
