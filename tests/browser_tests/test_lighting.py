@@ -137,6 +137,38 @@ class LightingTests(OnSetTestCase):
         self.wait(lambda: camera()["f_number"] is None, "everything sharp")
         self.saved()
 
+    def test_formats_views_and_what_is_told_of_a_proof(self) -> None:
+        def shot() -> dict:
+            return self.job()["shots"][0]["document"]
+
+        self.wait(lambda: "%" in self.marked("white-share").text, "what is white")
+        self.assertEqual(len(self.browser.find_elements(By.CSS_SELECTOR, "[data-test=histogram] i")), 64)
+        self._found(
+            By.XPATH, "//*[@data-test='shows']//label[contains(., 'By brightness')]", "levels"
+        ).click()
+        self.wait(lambda: self.marked("sight").get_attribute("data-shows") == "brightness", "levels")
+        self.chosen("format", "a story")
+        self.wait(lambda: shot()["purposes"][0]["height_px"] == 1920, "another format")
+        self.marked("lines-thirds").click()
+        self.marked("frame-lines")
+        self.enter("Margin", "30")
+        self.wait(lambda: shot()["camera"]["margin"] == 0.3, "more air")
+        self.show("keep-view")
+        self.marked("keep-view").click()
+        self.wait(lambda: [view["name"] for view in shot()["views"]] == ["View 1"], "it is kept")
+        turned = shot()["camera"]["azimuth"]
+        self.enter("Camera turn", "70")
+        self.wait(lambda: shot()["camera"]["azimuth"] == 70, "from elsewhere")
+        self.show("view-0")
+        self.marked("view-0").click()
+        self.wait(lambda: shot()["camera"]["azimuth"] == turned, "as it was kept")
+        self.enter("Camera distance", "900")
+        self.wait(lambda: shot()["framed_by_hand"], "stood by hand")
+        lens = shot()["camera"]["lens_mm"]
+        self.enter("Lens", str(2 * lens))
+        self.wait(lambda: shot()["camera"]["lens_mm"] == 2 * lens, "a longer lens")
+        self.assertEqual(shot()["camera"]["distance"], 1800)
+
 
 class SurroundTests(OnSetTestCase):
     JOB = "Perry, outside"

@@ -2410,6 +2410,7 @@ export interface components {
          *     f_number : how far it is opened; None for a picture that is sharp everywhere
          *     focus : what is sharp; None for what it is aimed at
          *     blades : of its diaphragm; None for a round one
+         *     margin : share of the picture's width and height that is left free on each side when it frames by itself
          */
         Camera: {
             /**
@@ -2483,6 +2484,11 @@ export interface components {
             focus?: components["schemas"]["Point"] | null;
             /** Blades */
             blades?: number | null;
+            /**
+             * Margin
+             * @default 0.15
+             */
+            margin: number;
         };
         /**
          * Cap
@@ -3879,6 +3885,20 @@ export interface components {
              * @default 2.7
              */
             density: number;
+        };
+        /**
+         * NamedView
+         * @description A way to look at the set that can be come back to.
+         */
+        NamedView: {
+            /** Name */
+            name: string;
+            camera: components["schemas"]["Camera"];
+            /**
+             * Framed By Hand
+             * @default true
+             */
+            framed_by_hand: boolean;
         };
         /**
          * OfHero
@@ -5339,6 +5359,7 @@ export interface components {
          *     framed_by_hand : whether somebody stood the camera; otherwise it follows what stands, and keeps only
          *         its lens and the direction it looks in
          *     purposes : its pictures are framed for the first
+         *     views : cameras that were kept by name
          */
         Shot: {
             /**
@@ -5370,7 +5391,8 @@ export interface components {
              *       "roll": 0,
              *       "f_number": null,
              *       "focus": null,
-             *       "blades": null
+             *       "blades": null,
+             *       "margin": 0.15
              *     }
              */
             camera: components["schemas"]["Camera"];
@@ -5399,6 +5421,11 @@ export interface components {
              *     ]
              */
             purposes: components["schemas"]["Purpose"][];
+            /**
+             * Views
+             * @default []
+             */
+            views: components["schemas"]["NamedView"][];
         };
         /**
          * SkySurround

@@ -7,6 +7,8 @@ export interface Sight {
   clipped: number
   black: number
 }
+/** Lines over a picture: its thirds, its middle, what is safe at its edges, room for a text. */
+export type Lines = 'thirds' | 'middle' | 'safe' | 'text'
 const BARS = 64
 const FULL = 255
 

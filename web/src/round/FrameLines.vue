@@ -1,6 +1,7 @@
 <script setup lang="ts">
-/** Lines over a picture: its thirds, its middle, what is safe at its edges, room for a text. */
-export type Lines = 'thirds' | 'middle' | 'safe' | 'text'
+import type { Lines } from '@/composables/sight'
+
+/** Lines over a picture. */
 defineProps<{ shown: Lines[] }>()
 </script>
 

@@ -4,7 +4,7 @@ import { computed, ref } from 'vue'
 
 import type { Camera, Shot } from '@/api/client'
 import QuantityInput from '@/components/QuantityInput.vue'
-import type { Lines } from '@/round/FrameLines.vue'
+import type { Lines } from '@/composables/sight'
 import { FORMATS, formatOf, viewName } from './views'
 
 /** What a picture's format is, what lines are seen over it, and ways to look that are kept by name. */

@@ -76,7 +76,8 @@ class UpgradeTests(TestCase):
         self.assertEqual((standing.of.kind, standing.pose.x, standing.pose.turn), ("hero", 0, 0))
         new = photo_set.model_dump(mode="json")
         even = {"kind": "even", "tint": "#ffffff", **old["surround"]}
-        self.assertEqual([new["sweep"], new["surround"]], [old["sweep"], even])
+        paper = {"made_of": None, "other": None, **old["sweep"]}
+        self.assertEqual([new["sweep"], new["surround"]], [paper, even])
         self.assertEqual([light["kind"] for light in new["lights"]], ["softbox"] * len(old["lights"]))
         for light, before in zip(new["lights"], old["lights"], strict=True):
             same = {name: before[name] for name in before if name in light and name != "untouched"}

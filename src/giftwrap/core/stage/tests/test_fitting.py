@@ -11,8 +11,6 @@ import numpy as np
 from giftwrap.core.model import Camera, PhotoSet, Shot, Softbox
 from giftwrap.core.stage.camera import project
 from giftwrap.core.stage.fitting import (
-    FULL_HEIGHT,
-    FULL_WIDTH,
     LOWERED,
     fit_of,
     fitted_camera,
@@ -42,6 +40,10 @@ def taken_in(camera: Camera, extent: Extent, aspect: float) -> np.ndarray:
     return project(camera, aspect, np.vstack(rings))
 
 
+FULL = 0.7
+"""Share of the picture that what stands fills with the margin a camera has at first."""
+
+
 class FramingTests(TestCase):
     def test_it_fills_what_it_should_and_stands_a_little_low(self) -> None:
         for extent in (TALL, DROPPER, RANGE, FAR_ASIDE):
@@ -51,11 +53,18 @@ class FramingTests(TestCase):
                         camera = framed(Camera(lens_mm=85, azimuth=azimuth, height=260), extent, aspect)
                         seen = taken_in(camera, extent, aspect)
                         low, high = seen.min(axis=0), seen.max(axis=0)
-                        share = max((high[1] - low[1]) / FULL_HEIGHT, (high[0] - low[0]) / FULL_WIDTH)
+                        share = max(high[1] - low[1], high[0] - low[0]) / FULL
                         self.assertAlmostEqual(share, 1, delta=0.02)
                         self.assertAlmostEqual((low[1] + high[1]) / 2, 0.5 + LOWERED, delta=0.004)
                         self.assertAlmostEqual(camera.azimuth, azimuth)
                         self.assertEqual(fit_of(camera, extent, aspect), "fits")
+
+    def test_it_leaves_the_margin_it_is_told_to(self) -> None:
+        for margin in (0.02, 0.1, 0.3):
+            for camera in (Camera(lens_mm=85, height=260), Camera(projection="orthographic", height=260)):
+                one = framed(camera.model_copy(update={"margin": margin}), TALL, 1.5)
+                seen = taken_in(one, TALL, 1.5)
+                self.assertAlmostEqual(np.ptp(seen, axis=0).max(), 1 - 2 * margin, delta=0.02)
 
     def test_it_goes_on_looking_down_as_steeply(self) -> None:
         for rise in (0.0, 140.0, 700.0):
@@ -68,7 +77,7 @@ class FramingTests(TestCase):
         for extent in (DROPPER, RANGE):
             seen = taken_in(framed(flat, extent, 0.8), extent, 0.8)
             spread = seen.max(axis=0) - seen.min(axis=0)
-            self.assertAlmostEqual(max(spread[1] / FULL_HEIGHT, spread[0] / FULL_WIDTH), 1, delta=0.02)
+            self.assertAlmostEqual(max(spread) / FULL, 1, delta=0.02)
 
     def test_what_was_framed_by_hand_stays_and_says_when_it_does_not_fit(self) -> None:
         shot = Shot(camera=framed(Camera(), TALL, 0.8))
