@@ -173,6 +173,7 @@ class PumpBottleTests(FormingTestCase):
             self.enter("Corner height", height)
             self.wait(lambda w=words: w in self.marked("form-problem").text, words)
             self.assertEqual(self.number("brimful"), before)
+            self.wait(lambda: self.css("button[aria-label=Undo]").is_enabled(), "something to undo")
             self.css("button[aria-label=Undo]").click()
             self.wait(
                 lambda: not self.browser.find_elements(By.CSS_SELECTOR, "[data-test='form-problem']"),

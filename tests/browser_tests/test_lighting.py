@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
+from selenium.webdriver.support.ui import Select
 
 from browser_tests.studio import BrowserTestCase
 from giftwrap.core.scene.tests.test_panorama import sky, written
@@ -31,10 +32,8 @@ class OnSetTestCase(BrowserTestCase):
     def chosen(self, mark: str, words: str) -> None:
         """Take one of what a field offers."""
         self.show(mark)
-        self.marked(mark).click()
-        option = f"//*[contains(@class, 'ant-select-item-option') and contains(., '{words}')]"
-        self.wait(lambda: self._found(By.XPATH, option, words).is_displayed(), words)
-        self._found(By.XPATH, option, words).click()
+        field = Select(self.marked(mark))
+        field.select_by_visible_text(next(o.text for o in field.options if words in o.text))
 
     def show(self, mark: str) -> None:
         script = (

@@ -53,15 +53,14 @@ const put = (fields: Partial<Record<string, unknown>>) => emit('edit', (d) => Ob
   <h3>Behind</h3>
   <p class="sentence">
     Behind what stands is
-    <Select
-      size="small"
+    <select
       aria-label="What is behind"
       :value="behindKind(behind)"
-      :options="kinds"
-      :dropdown-match-select-width="false"
       data-test="behind"
-      @change="(v) => choose(String(v))"
-    />
+      @change="(e) => choose((e.target as HTMLSelectElement).value)"
+    >
+      <option v-for="one in kinds" :key="one.value" :value="one.value" :disabled="one.disabled">{{ one.label }}</option>
+    </select>
     <template v-if="behind.kind === 'sweep'">
       in
       <ColourInput
@@ -98,14 +97,13 @@ const put = (fields: Partial<Record<string, unknown>>) => emit('edit', (d) => Ob
     </template>
     <template v-else-if="behind.kind === 'picture'">
       called
-      <Select
-        size="small"
+      <select
         aria-label="Picture behind"
         :value="behind.picture"
-        :options="pictures"
-        :dropdown-match-select-width="false"
-        @change="(v) => put({ picture: v })"
-      />, blurred by
+        @change="(e) => put({ picture: (e.target as HTMLSelectElement).value })"
+      >
+        <option v-for="one in pictures" :key="one.value" :value="one.value">{{ one.label }}</option></select
+      >, blurred by
       <QuantityInput
         label="Blur of the picture behind"
         unit="%"

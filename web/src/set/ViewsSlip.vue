@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { Button, Checkbox, Select } from 'ant-design-vue'
+import { Button, Checkbox } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
 import type { Camera, Shot } from '@/api/client'
@@ -54,15 +54,14 @@ const toggle = (key: Lines) =>
 <template>
   <p class="sentence">
     The picture is
-    <Select
-      size="small"
+    <select
       aria-label="Format"
       :value="format || OWN"
-      :options="formats"
-      :dropdown-match-select-width="false"
       data-test="format"
-      @change="(v) => take(String(v))"
-    /><template v-if="!shot.framed_by_hand"
+      @change="(e) => take((e.target as HTMLSelectElement).value)"
+    >
+      <option v-for="one in formats" :key="one.value" :value="one.value">{{ one.label }}</option></select
+    ><template v-if="!shot.framed_by_hand"
       >, with
       <QuantityInput
         label="Margin"
