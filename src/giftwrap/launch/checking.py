@@ -15,8 +15,6 @@ CHECKED = [f"src/giftwrap/{package}" for package in ("core", "crew", "launch", "
 """What is held to strict types."""
 WITH_LIGHT = ("core.model", "core.render", "core.scene", "studio")
 """Packages whose tests render: half of the time of all that need no browser."""
-FIRST_BROWSER = ("access", "first_picture", "forming", "materials", "received")
-"""Tests in a browser that take half of the time of all."""
 
 
 @dataclass(frozen=True)
@@ -55,14 +53,6 @@ def shares(source: Path = ROOT / "src" / "giftwrap") -> tuple[list[str], list[st
     lit = [f"giftwrap.{name}" for name in packages if name.startswith(WITH_LIGHT)]
     rest = [f"giftwrap.{name}" for name in packages if not name.startswith(WITH_LIGHT)]
     return lit, rest
-
-
-def browser_shares(folder: Path = ROOT / "tests" / "browser_tests") -> tuple[list[str], list[str]]:
-    """Labels of all tests in a browser, in two shares that take about as long."""
-    names = sorted(path.stem.removeprefix("test_") for path in folder.glob("test_*.py"))
-    first = [f"browser_tests.test_{name}" for name in names if name in FIRST_BROWSER]
-    second = [f"browser_tests.test_{name}" for name in names if name not in FIRST_BROWSER]
-    return first, second
 
 
 def run_beside(lanes: Mapping[str, Sequence[Step]], values: Mapping[str, Mapping[str, str]]) -> int:

@@ -8,7 +8,7 @@ import subprocess
 import time
 from pathlib import Path
 
-from giftwrap.launch.checking import browser_shares, checks, run_beside, shares, tests_of
+from giftwrap.launch.checking import checks, run_beside, shares, tests_of
 from giftwrap.launch.family import HOST, STEADY_SEED, Family, environment, manage, stop_on_signal
 from giftwrap.launch.provide import (
     PYTHON,
@@ -77,25 +77,22 @@ def run_demo(port: int) -> int:
 
 
 def run_tests(labels: list[str]) -> int:
-    """Linters, types and everything that needs no browser in two lanes, then what needs one in two more."""
+    """Linters, types and everything that needs no browser in two lanes, then what needs one: a browser that draws without a
+    graphics card and the processes behind it need both cores."""
     _provide_for_running()
     provide_pages()
     provide_browser()
     provide_separator()
-    if labels:
-        step = tests_of(labels)
-        print(f"· {step.words}", flush=True)
-        return subprocess.run(step.command, cwd=ROOT, env=_test_environment(), check=False).returncode
-    (lit, rest), browsers = shares(), browser_shares()
-    for lanes in (
-        {"with light": [tests_of(lit)], "the rest": [*checks(), tests_of(rest)]},
-        {"a browser": [tests_of(browsers[0])], "another browser": [tests_of(browsers[1])]},
-    ):
+    if not labels:
+        lit, rest = shares()
+        lanes = {"with light": [tests_of(lit)], "the rest": [*checks(), tests_of(rest)]}
         values = {name: _test_environment(name.replace(" ", "-")) for name in lanes}
         status = run_beside(lanes, values)
         if status != 0:
             return status
-    return 0
+    last = tests_of(labels or ["browser_tests"])
+    print(f"· {last.words}", flush=True)
+    return subprocess.run(last.command, cwd=ROOT, env=_test_environment(), check=False).returncode
 
 
 def _test_environment(lane: str = "") -> dict[str, str]:

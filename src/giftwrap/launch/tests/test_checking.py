@@ -10,7 +10,7 @@ import tempfile
 from pathlib import Path
 from unittest import TestCase
 
-from giftwrap.launch.checking import Step, browser_shares, run_beside, shares
+from giftwrap.launch.checking import Step, run_beside, shares
 from giftwrap.launch.provide import ROOT
 
 
@@ -27,12 +27,6 @@ class ShareTests(TestCase):
         self.assertEqual(sorted([*lit, *rest]), sorted(packages))
         self.assertIn("giftwrap.core.render.tests", lit)
         self.assertIn("giftwrap.core.tests", rest)
-
-    def test_every_test_in_a_browser_is_in_one_share(self) -> None:
-        files = (ROOT / "tests" / "browser_tests").glob("test_*.py")
-        first, second = browser_shares()
-        self.assertEqual(sorted([*first, *second]), sorted(f"browser_tests.{path.stem}" for path in files))
-        self.assertLess(abs(len(first) - len(second)), 4)
 
 
 class LaneTests(TestCase):
