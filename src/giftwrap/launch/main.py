@@ -77,8 +77,8 @@ def run_demo(port: int) -> int:
 
 
 def run_tests(labels: list[str]) -> int:
-    """Linters, types and everything that needs no browser in two lanes, then what needs one: a browser that draws without a
-    graphics card and the processes behind it need both cores."""
+    """Linters, types and everything that needs no browser in two lanes, then what needs one: a browser that
+    draws without a graphics card and the processes behind it need both cores."""
     _provide_for_running()
     provide_pages()
     provide_browser()

@@ -8,7 +8,6 @@ highest place. None is kept larger than `MOST_SIDE`.
 from __future__ import annotations
 
 import io
-import os
 import re
 from dataclasses import asdict, dataclass
 from typing import Any, Literal
@@ -23,6 +22,7 @@ from giftwrap.core.grade.display import encode_srgb
 from giftwrap.core.materials.optics import gloss_of_width
 from giftwrap.core.reading.bitmaps import damaged
 from giftwrap.core.reading.colours import seen
+from giftwrap.core.reading.floating import EXR, made_smaller, opened
 
 Part = Literal["colour", "gloss", "relief"]
 Taken = Literal[
@@ -36,7 +36,6 @@ MOST_PIXELS = 300_000_000
 MOST_FLOATS = 70_000_000
 """Pixels of a file of floating-point numbers."""
 MOST_ASPECT = 16
-EXR = b"\x76\x2f\x31\x01"
 STEEPEST = 8.0
 """Slope that a direction of a surface may have."""
 CLEARLY = 0.8
@@ -152,7 +151,7 @@ def _bitmap(data: bytes, filename: str, notes: list[str]) -> Image.Image:
         image = image.convert("RGBA" if image.has_transparency_data else "RGB")
     if factor > 1:
         image = _reduced(image, -(-max(image.size) // MOST_SIDE))
-        notes.append(_made_smaller(filename, width, height, *image.size))
+        notes.append(made_smaller(filename, (width, height), image.size))
     return image
 
 
@@ -174,21 +173,9 @@ def _fewer(values: Values, factor: int) -> Values:
     return np.asarray(blocks.mean(axis=(1, 3)).squeeze(), np.float32)
 
 
-def _made_smaller(filename: str, width: int, height: int, to_width: int, to_height: int) -> str:
-    return f"{filename} is {width:,} × {height:,} px: it is kept with {to_width:,} × {to_height:,}."
-
-
 def _exr(data: bytes, filename: str) -> Values:
     """(h, w, c) of an OpenEXR file."""
-    import OpenImageIO as oiio  # noqa: N813 - only these files need it
-
-    with os.fdopen(os.memfd_create("picture"), "wb") as stream:
-        stream.write(data)
-        stream.flush()
-        source = oiio.ImageInput.open(f"/proc/self/fd/{stream.fileno()}")
-        if source is None:
-            oiio.geterror()
-            raise damaged(filename, "OpenEXR")
+    with opened(data, filename, "OpenEXR") as source:
         spec = source.spec()
         if spec.width * spec.height > MOST_FLOATS:
             raise ArtworkError(
@@ -196,7 +183,6 @@ def _exr(data: bytes, filename: str) -> Values:
                 f"{MOST_FLOATS / 1e6:.0f} megapixels. Reduce it."
             )
         pixels = source.read_image(0, 0, 0, min(spec.nchannels, 4), "float")
-        source.close()
     if pixels is None:
         raise damaged(filename, "OpenEXR")
     return np.asarray(pixels, np.float32)
@@ -207,7 +193,7 @@ def _smaller(values: Values, filename: str, notes: list[str]) -> Values:
     if factor > 1:
         height, width = values.shape[:2]
         values = np.atleast_3d(_fewer(values, factor))
-        notes.append(_made_smaller(filename, width, height, *values.shape[1::-1]))
+        notes.append(made_smaller(filename, (width, height), values.shape[1::-1]))
     return values
 
 

@@ -5,23 +5,24 @@ from __future__ import annotations
 
 import io
 import math
-import os
 from dataclasses import asdict, dataclass
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from giftwrap.core.around import falls_beneath
 from giftwrap.core.errors import ArtworkError
 from giftwrap.core.grade.display import LUMINANCE
 from giftwrap.core.reading.bitmaps import damaged
+from giftwrap.core.reading.floating import EXR, made_smaller, opened
 
 Floats = NDArray[np.float32]
 
 MOST_ROWS = 2048
 """That are kept."""
 MOST_PIXELS = 16_384 * 8_192
-BEGINNINGS = {b"\x76\x2f\x31\x01": "OpenEXR", b"#?RADIANCE": "Radiance HDR", b"#?RGBE": "Radiance HDR"}
+BEGINNINGS = {EXR: "OpenEXR", b"#?RADIANCE": "Radiance HDR", b"#?RGBE": "Radiance HDR"}
 FEWEST_ROWS = 4
 OTHERS = {
     (1, 1): "a mirror ball or an angular map",
@@ -69,47 +70,33 @@ def panorama(data: bytes, filename: str) -> tuple[dict[str, Any], bytes]:
         raise ArtworkError(f"{filename} is black everywhere: choose another picture.")
     rows, columns = bright.shape
     facts = PanoramaFacts(
-        columns, rows, lying_beneath(light), float(bright.max() / bright.mean()), tuple(notes)
+        columns,
+        rows,
+        float(falls_beneath(light) @ LUMINANCE) / math.pi,
+        float(bright.max() / bright.mean()),
+        tuple(notes),
     )
     return asdict(facts), packed(light)
 
 
 def _read(data: bytes, filename: str, kind: str, notes: list[str]) -> Floats:
     """(rows, 2 rows, 3), no larger than is kept."""
-    import OpenImageIO as oiio  # noqa: N813 - only these files need it
-
-    with os.fdopen(os.memfd_create("picture"), "wb") as stream:
-        stream.write(data)
-        stream.flush()
-        source = oiio.ImageInput.open(f"/proc/self/fd/{stream.fileno()}")
-        if source is None:
-            oiio.geterror()
-            raise damaged(filename, kind)
+    with opened(data, filename, kind) as source:
         spec = source.spec()
         refuse_other_shapes(filename, spec.width, spec.height)
         factor = -(-spec.height // MOST_ROWS)
-        rows = spec.height // factor
+        rows, channels = spec.height // factor, 3 if spec.nchannels >= 3 else 1
         light = np.empty((rows, 2 * rows, 3), np.float32)
-        channels = min(spec.nchannels, 3)
         for row in range(rows):
             band = source.read_scanlines(row * factor, (row + 1) * factor, 0, 0, channels, "float")
             if band is None:
                 raise damaged(filename, kind)
             band = np.asarray(band, np.float32).reshape(factor, spec.width, channels)
-            band = band[:, : 2 * rows * factor].reshape(factor, 2 * rows, factor, channels)
-            light[row] = _mean(band) if channels == 3 else _mean(band)[..., :1]
-        source.close()
+            blocks = band[:, : 2 * rows * factor].reshape(factor, 2 * rows, factor, channels)
+            light[row] = blocks.mean(axis=(0, 2), dtype=np.float32)
     if factor > 1:
-        notes.append(
-            f"{filename} is {spec.width:,} × {spec.height:,} px: it is kept with {2 * rows:,} × {rows:,}."
-        )
+        notes.append(made_smaller(filename, (spec.width, spec.height), (2 * rows, rows)))
     return light
-
-
-def _mean(band: Floats) -> Floats:
-    """Of texels that become one: what is no number makes it none."""
-    mean: Floats = band.mean(axis=(0, 2), dtype=np.float32) if band.shape[0] > 1 else band[0, :, 0]
-    return mean
 
 
 def refuse_other_shapes(filename: str, width: int, height: int) -> None:
@@ -160,12 +147,3 @@ def packed(light: Floats) -> bytes:
     stream = io.BytesIO()
     np.savez(stream, light=(light / scale).astype(np.float16), scale=np.float32(scale))
     return stream.getvalue()
-
-
-def lying_beneath(light: Floats) -> float:
-    """Radiance of a white sheet that lies beneath a picture: the luminance of its mean over the upper half,
-    each direction counting by its cosine."""
-    rows = len(light)
-    down = (np.arange(rows) + 0.5) / rows * math.pi
-    weights = np.where(down < math.pi / 2, np.sin(down) * np.cos(down), 0)
-    return float(np.average((light @ LUMINANCE).mean(axis=1), weights=weights))

@@ -12,7 +12,6 @@ from cachetools import LRUCache, cached
 from PIL import Image
 from scipy import ndimage
 
-from giftwrap.core.errors import PackError
 from giftwrap.core.grade.display import decode_srgb, linear_colour
 from giftwrap.core.model import (
     Behind,
@@ -28,6 +27,7 @@ from giftwrap.core.model import (
 from giftwrap.core.reading.artwork import rasterise, read_artwork
 from giftwrap.core.render.film import Film, Floats
 from giftwrap.core.render.planning import Region
+from giftwrap.core.scene.faces import cut_to_fill
 
 FAINTEST = 0.01
 """Shadows that take less of the light than this are not seen on what is behind."""
@@ -60,14 +60,10 @@ def before_exposure(
 
     artwork : file contents by SHA-256
     size, region : of the whole picture in px, and what of it is wanted
-
-    Raises PackError when a picture is missing.
     """
     behind = frame.photo_set.behind
     part = region or Region(0, 0, *size)
     if isinstance(behind, PictureBehind):
-        if behind.picture not in artwork:
-            raise PackError("The picture behind is gone: choose another.", "photo_set.behind")
         whole = _picture(behind.picture, artwork[behind.picture], size, behind.blur)
         shown = whole[part.top : part.top + part.height, part.left : part.left + part.width]
     else:
@@ -118,14 +114,11 @@ def _picture(name: str, data: bytes, size: tuple[int, int], blur: float) -> Floa
     """A picture that fills one of a size in px."""
     facts = read_artwork(data, "the picture behind", known=True)
     wide = max(size[0], size[1] * facts.aspect)
-    high = wide / facts.aspect
-    less = min(math.sqrt(FINEST_PIXELS / (wide * high)), 1.0)
-    drawn = rasterise(data, facts.kind, max(round(wide * less), 1), max(round(high * less), 1))
-    left, top = (wide - size[0]) / 2 * less, (high - size[1]) / 2 * less
-    box = (left, top, left + size[0] * less, top + size[1] * less)
+    less = min(math.sqrt(FINEST_PIXELS / (wide * wide / facts.aspect)), 1.0)
+    drawn = rasterise(data, facts.kind, max(round(wide * less), 1), max(round(wide / facts.aspect * less), 1))
     white = Image.new("RGBA", drawn.size, "#ffffff")
     white.alpha_composite(drawn)
-    cut = white.convert("RGB").resize(size, Image.Resampling.LANCZOS, box=box)
+    cut = white.convert("RGB").resize(size, Image.Resampling.LANCZOS, box=cut_to_fill(drawn, size))
     light = decode_srgb(np.asarray(cut, np.float32) / np.float32(255))
     if blur > 0:
         sigma = blur * size[0]

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from threading import Lock
 
 import drjit as dr
 import numpy as np
@@ -16,15 +17,16 @@ from cachetools import LRUCache, cached
 from drjit.llvm.ad import Array2f, Array3f, Array4f, Bool, Float, UInt32
 from numpy.typing import NDArray
 
+from giftwrap.core.around import directions, down
 from giftwrap.core.grade.display import LUMINANCE
 from giftwrap.core.render import optics_math as om
 from giftwrap.core.render.memory import aligned
-from giftwrap.core.scene.surrounding import Surrounding
+from giftwrap.core.scene.surrounding import FINEST, Surrounding
 
 Floats = NDArray[np.float32]
-MOST_ROWS = 4096
-"""Of a picture, and half of its columns: halvings by which a place is found are counted for it."""
-_STEPS = tuple(1 << bit for bit in range(12, -1, -1))
+_STEPS = tuple(1 << bit for bit in range((2 * FINEST).bit_length() - 1, -1, -1))
+"""By which a place is found among the columns of the finest picture."""
+KEPT_BYTES = 600_000_000
 LEAST_AIMED = 0.05
 """Of what light of the picture's mean brightness brings, for how much of it a surface aims at least."""
 LEAST_CHOSEN = 0.02
@@ -189,7 +191,7 @@ def _found(sums: Float, begin: UInt32, count: UInt32, sample: Float, active: Boo
 _NOTHING = np.zeros((2, 4, 3), np.float32)
 
 
-@cached(LRUCache(maxsize=6), key=id)
+@cached(LRUCache(KEPT_BYTES, getsizeof=lambda kept: 3 * kept[0].nbytes), key=id, lock=Lock())
 def _kept(picture: Floats) -> tuple[Floats, _Laid]:
     """What is kept keeps the picture, so that its number is that of no other."""
     return picture, _lay(picture)
@@ -202,7 +204,7 @@ def _laid(picture: Floats) -> _Laid:
 def _lay(picture: Floats) -> _Laid:
     rows, columns = picture.shape[:2]
     bright = picture @ LUMINANCE
-    sine = np.sin((np.arange(rows) + 0.5) / rows * math.pi).astype(np.float32)
+    sine = np.sin(down(rows)).astype(np.float32)
     mean = float(np.average(bright.mean(axis=1), weights=sine))
     peaks = np.maximum(bright - np.float32(mean), np.float32(max(LEAST_CHOSEN * mean, 1e-9)))
     weights = _about(peaks) * sine[:, None]
@@ -210,14 +212,14 @@ def _lay(picture: Floats) -> _Laid:
     over_directions = rows * columns / (2 * math.pi**2) / total
     texels = np.concatenate([picture, (weights * np.float32(over_directions))[..., None]], axis=2)
     in_rows = weights.sum(axis=1, dtype=np.float64)
-    down = np.concatenate([[0], np.cumsum(in_rows) / in_rows.sum()])
+    downwards = np.concatenate([[0], np.cumsum(in_rows) / in_rows.sum()])
     across = np.zeros((rows, columns + 1))
     np.cumsum(weights, axis=1, dtype=np.float64, out=across[:, 1:])
     across /= across[:, -1:]
     return _Laid(
         rows=rows,
         texels=aligned(Float, texels),
-        down=aligned(Float, down),
+        down=aligned(Float, downwards),
         across=aligned(Float, across),
         falling=_falling(peaks, sine),
         mean=mean,
@@ -235,11 +237,9 @@ def _about(bright: Floats) -> Floats:
 
 def _falling(bright: Floats, sine: Floats) -> Floats:
     """(9,) factors of 1, y, z, x, xy, yz, 3z²−1, xz and x²−y² by which what falls on a surface is told."""
-    rows, columns = bright.shape
-    down = ((np.arange(rows) + 0.5) / rows * math.pi)[:, None]
-    aside = ((np.arange(columns) + 0.5) / columns * 2 * math.pi - math.pi)[None]
-    solid = bright * sine[:, None] * (math.pi / rows) * (2 * math.pi / columns)
-    x, y, z = np.sin(down) * np.sin(aside), np.sin(down) * np.cos(aside), np.cos(down) + 0 * aside
+    rows = len(bright)
+    solid = bright * sine[:, None] * (math.pi / rows) ** 2
+    x, y, z = directions(rows)
     terms = (1 + 0 * z, y, z, x, x * y, y * z, 3 * z * z - 1, x * z, x * x - y * y)
     norms = (0.282095, *[0.488603] * 3, 1.092548, 1.092548, 0.315392, 1.092548, 0.546274)
     bands = (math.pi, *[2 * math.pi / 3] * 3, *[math.pi / 4] * 5)

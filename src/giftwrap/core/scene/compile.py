@@ -29,7 +29,7 @@ from giftwrap.core.model.material import Material
 from giftwrap.core.scene.lamps import cards_of, lamps_of, shielded
 from giftwrap.core.scene.relief import pressed
 from giftwrap.core.scene.scene import Instance, Scene, Surface
-from giftwrap.core.scene.surrounding import seen_behind, surrounding_of
+from giftwrap.core.scene.surrounding import FINEST, QUICKEST, seen_behind, surrounding_of
 from giftwrap.core.stage.camera import px_per_mm
 from giftwrap.core.stage.fitting import fitted_camera, fitted_set
 from giftwrap.core.stage.standing import extent_of, line_up
@@ -77,8 +77,9 @@ def compile_scene(
     ppi = min(wanted, finest_ppi([panel for thing in things.values() for panel in thing.panels]))
     photo_set = fitted_set(frame.photo_set, extent)
     azimuth = frame.shot.camera.azimuth
-    around = surrounding_of(photo_set.surround, artwork, camera_azimuth=azimuth, quick=quick)
-    seen = seen_behind(photo_set, artwork, around, camera_azimuth=azimuth, quick=quick)
+    rows = QUICKEST if quick else FINEST
+    around = surrounding_of(photo_set.surround, artwork, camera_azimuth=azimuth, rows=rows)
+    seen = seen_behind(photo_set, artwork, around, camera_azimuth=azimuth, rows=rows)
     lamps, burning = lamps_of(photo_set, extent, artwork, camera_azimuth=azimuth)
     looks = {key: _surfaces(thing, artwork, ppi) for key, thing in things.items()}
     _refuse_too_large(looks)

@@ -83,12 +83,16 @@ def _panes(count: int, bar: float, length: float, texels: int) -> Array:
 
 def _shown(picture: Image.Image, columns: int, rows: int) -> Array:
     """(rows, columns, 3) linear: a picture that fills a face, cut where it is too wide or too high."""
-    wide = min(picture.width, picture.height * columns / rows)
-    high = wide * rows / columns
-    left, top = (picture.width - wide) / 2, (picture.height - high) / 2
-    small = picture.convert("RGBA").resize(
-        (columns, rows), Image.Resampling.BOX, box=(left, top, left + wide, top + high)
-    )
+    box = cut_to_fill(picture, (columns, rows))
+    small = picture.convert("RGBA").resize((columns, rows), Image.Resampling.BOX, box=box)
     values = np.asarray(small, np.float32) / np.float32(255)
     shown: Array = decode_srgb(values[..., :3]) * values[..., 3:]
     return shown
+
+
+def cut_to_fill(picture: Image.Image, size: tuple[int, int]) -> tuple[float, float, float, float]:
+    """The middle of a picture that has the sides of a size: its left, top, right and lower end in px."""
+    wide = min(picture.width, picture.height * size[0] / size[1])
+    high = wide * size[1] / size[0]
+    left, top = (picture.width - wide) / 2, (picture.height - high) / 2
+    return left, top, left + wide, top + high

@@ -1,7 +1,4 @@
-"""Pictures of everything around: kept, made smaller, and changed as a surround says.
-
-Rows go from straight up to straight down, columns once around from the left; the middle is straight behind.
-"""
+"""Pictures of everything around: kept, made smaller, and changed as a surround says."""
 
 from __future__ import annotations
 
@@ -16,6 +13,7 @@ from cachetools import LRUCache, cached
 from numpy.typing import NDArray
 from scipy import ndimage
 
+from giftwrap.core.around import down, solid_angles
 from giftwrap.core.errors import ArtworkError
 from giftwrap.core.grade.display import LUMINANCE
 from giftwrap.core.reading import PANORAMA, read_apart
@@ -25,6 +23,7 @@ Floats = NDArray[np.float32]
 PER_BLUR = 3
 """Texels to the standard deviation of a blur."""
 FEWEST_ROWS = 16
+KEPT_BYTES = 300_000_000
 _lock = Lock()
 
 
@@ -56,7 +55,11 @@ def unpacked(data: bytes) -> Floats:
     return light
 
 
-@cached(LRUCache(maxsize=6), key=lambda sha256, data, rows: (sha256, rows), lock=_lock)
+@cached(
+    LRUCache(KEPT_BYTES, getsizeof=lambda light: light.nbytes),
+    key=lambda sha256, data, rows: (sha256, rows),
+    lock=_lock,
+)
 def kept_panorama(sha256: str, data: bytes, rows: int) -> Floats:
     """A picture that is kept, with at most so many rows."""
     light = fewer(unpacked(data), rows)
@@ -85,12 +88,6 @@ def _summed(values: NDArray[np.floating], count: int) -> NDArray[np.float64]:
     return np.diff(at, axis=0)
 
 
-def solid_angles(rows: int) -> Floats:
-    """(rows,) of a row of texels over 2π, sr: how far down it goes."""
-    edges = np.cos(np.arange(rows + 1) / rows * math.pi)
-    return np.asarray(edges[:-1] - edges[1:], np.float32)
-
-
 def changed(light: Floats, *, saturation: float, contrast: float, blur: float) -> Floats:
     """A picture with its colours, its contrast and its sharpness changed; of the same light in all, but for
     contrast, which keeps its middle.
@@ -102,7 +99,13 @@ def changed(light: Floats, *, saturation: float, contrast: float, blur: float) -
         light = np.maximum(grey + np.float32(saturation) * (light - grey), 0)
     if contrast != 1:
         bright = np.maximum(light @ LUMINANCE, 1e-9)
-        middle = float(np.exp(np.average(np.log(bright), weights=_weights(bright))))
+        middle = float(
+            np.exp(
+                np.average(
+                    np.log(bright), weights=np.broadcast_to(solid_angles(len(bright))[:, None], bright.shape)
+                )
+            )
+        )
         light = light * ((bright / middle) ** np.float32(contrast - 1))[..., None]
     return blurred(light, blur) if blur > 0 else light
 
@@ -114,7 +117,7 @@ def blurred(light: Floats, degrees: float) -> Floats:
     """
     light = fewer(light, max(math.ceil(180 / degrees * PER_BLUR), FEWEST_ROWS))
     rows = len(light)
-    sine, weights = np.sin((np.arange(rows) + 0.5) / rows * math.pi), solid_angles(rows)[:, None, None]
+    sine, weights = np.sin(down(rows)), solid_angles(rows)[:, None, None]
     before = (light * weights).sum(axis=(0, 1))
     sigma = rows * degrees / 180
     turned = np.fft.rfft(light, axis=1)
@@ -139,8 +142,3 @@ def _over_the_poles(
     total = ndimage.gaussian_filter1d(weights, sigma, axis=0, mode="wrap")
     spread: NDArray[np.floating] = (summed / np.maximum(total, 1e-9))[rows : 2 * rows]
     return spread
-
-
-def _weights(values: NDArray[np.floating]) -> NDArray[np.floating]:
-    """What each texel counts for by its solid angle."""
-    return np.broadcast_to(solid_angles(len(values))[:, None], values.shape)

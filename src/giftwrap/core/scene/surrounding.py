@@ -5,13 +5,13 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass
-from functools import lru_cache
 from threading import Lock
 
 import numpy as np
 from cachetools import LRUCache, cached
 from numpy.typing import NDArray
 
+from giftwrap.core.around import directions
 from giftwrap.core.errors import PackError
 from giftwrap.core.grade.display import LUMINANCE, linear_colour
 from giftwrap.core.model import (
@@ -26,7 +26,7 @@ from giftwrap.core.model import (
     SurroundBehind,
     SweepBehind,
 )
-from giftwrap.core.scene.panorama import changed, kept_panorama
+from giftwrap.core.scene.panorama import KEPT_BYTES, changed, kept_panorama
 from giftwrap.core.stage.sky import SUN_DEGREES, sky_picture, sun_at, sun_colour
 from giftwrap.core.stage.temperature import light_colour
 
@@ -34,7 +34,8 @@ Floats = NDArray[np.float32]
 Colour = tuple[float, float, float]
 FINEST, QUICKEST = 2048, 512
 """Rows of a picture of everything around, in finals and in proofs."""
-STUDIO_ROWS = 512
+MOST_STUDIO_ROWS = 512
+"""Of one of light cards, which is half as fine."""
 SUN = "sun in the sky"
 TURNED = 0.9
 """Cosine at which a sheet faces a low sun."""
@@ -64,14 +65,14 @@ def surrounding_of(
     artwork: Mapping[str, bytes],
     *,
     camera_azimuth: float = 0.0,
-    quick: bool = False,
+    rows: int = FINEST,
     blur: float = 0.0,
 ) -> Surrounding:
     """A surround as light meets it, without the sun of a sky, which is a lamp.
 
     artwork : file contents by SHA-256
     camera_azimuth : degrees, for what is held to the camera
-    quick : for a proof, as fine as that shows
+    rows : of its picture at most
     blur : degrees besides its own
 
     Raises PackError when its picture is missing.
@@ -79,8 +80,7 @@ def surrounding_of(
     colour = np.array(linear_colour(surround.tint)) * surround.strength
     if isinstance(surround, EvenSurround):
         return Surrounding(_colour(colour))
-    turn = surround.turn - (camera_azimuth if surround.held == "camera" else 0.0)
-    rows = QUICKEST if quick else FINEST
+    turn = _turned(surround, camera_azimuth)
     source = surround.model_dump_json(exclude={"strength", "tint", "turn", "held"})
     picture = _drawn(source, surround, artwork, rows, round(math.hypot(surround.blur, blur), 3))
     if isinstance(surround, SkySurround):
@@ -96,7 +96,7 @@ def seen_behind(
     around: Surrounding,
     *,
     camera_azimuth: float,
-    quick: bool,
+    rows: int,
 ) -> Surrounding | None:
     """What the camera sees of a surround where there is nothing; None where it sees something else."""
     behind = photo_set.behind
@@ -105,11 +105,11 @@ def seen_behind(
     if not isinstance(behind, SurroundBehind):
         return None
     shown = behind.other or photo_set.surround
-    return surrounding_of(shown, artwork, camera_azimuth=camera_azimuth, quick=quick, blur=behind.blur)
+    return surrounding_of(shown, artwork, camera_azimuth=camera_azimuth, rows=rows, blur=behind.blur)
 
 
 @cached(
-    LRUCache(maxsize=6),
+    LRUCache(KEPT_BYTES, getsizeof=lambda light: light.nbytes),
     key=lambda source, surround, artwork, rows, blur: (source, rows, blur),
     lock=Lock(),
 )
@@ -123,11 +123,16 @@ def _drawn(source: str, surround: Surround, artwork: Mapping[str, bytes], rows: 
             )
         light = kept_panorama(surround.picture, artwork[surround.picture], rows)
     elif isinstance(surround, StudioSurround):
-        light = studio_picture(surround)
+        light = studio_picture(surround, min(rows // 2, MOST_STUDIO_ROWS))
     else:
         _, elevation = sun_of(surround)
         light = sky_picture(elevation, surround.haze, linear_colour(surround.ground))[0]
     return changed(light, saturation=surround.saturation, contrast=surround.contrast, blur=blur)
+
+
+def _turned(surround: StudioSurround | PicturedSurround | SkySurround, camera_azimuth: float) -> float:
+    """Degrees to the right, with what it is held to."""
+    return surround.turn - (camera_azimuth if surround.held == "camera" else 0.0)
 
 
 def sun_of(sky: SkySurround) -> tuple[float, float]:
@@ -155,7 +160,7 @@ def sun_in(surround: Surround, *, camera_azimuth: float = 0.0) -> tuple[Sun, Col
     bright = float(colour @ LUMINANCE)
     if bright <= 0 or surround.strength <= 0:
         return None
-    turn = surround.turn - (camera_azimuth if surround.held == "camera" else 0.0)
+    turn = _turned(surround, camera_azimuth)
     light = Sun(
         name=SUN,
         azimuth=(180 - azimuth - turn + 180) % 360 - 180,
@@ -166,20 +171,9 @@ def sun_in(surround: Surround, *, camera_azimuth: float = 0.0) -> tuple[Sun, Col
     return light, _colour(colour / bright)
 
 
-@lru_cache(maxsize=8)
-def _directions(rows: int) -> Floats:
-    """(rows, 2 rows, 3) where each texel lies."""
-    down = ((np.arange(rows) + 0.5) / rows * math.pi)[:, None]
-    aside = ((np.arange(2 * rows) + 0.5) / rows * math.pi - math.pi)[None]
-    flat = np.ones_like(aside)
-    ways = (np.sin(down) * np.sin(aside), np.sin(down) * np.cos(aside), np.cos(down) * flat)
-    return np.stack(ways, axis=-1).astype(np.float32)
-
-
-def studio_picture(studio: StudioSurround) -> Floats:
-    """(STUDIO_ROWS, 2 STUDIO_ROWS, 3) light cards about the set; where two overlap, the later one is before
-    the other."""
-    ways = _directions(STUDIO_ROWS)
+def studio_picture(studio: StudioSurround, rows: int = MOST_STUDIO_ROWS) -> Floats:
+    """(rows, 2 rows, 3) light cards about the set; where two overlap, the later one is before the other."""
+    ways = np.stack(directions(rows), axis=-1).astype(np.float32)
     picture = np.full_like(ways, studio.base)
     for card in studio.cards:
         shown = _shown(card, ways)[..., None]
@@ -197,7 +191,7 @@ def _shown(card: StudioCard, ways: Floats) -> Floats:
     up = np.cross(across, out)
     up = up if up[2] >= 0 else -up
     ahead = ways @ out.astype(np.float32)
-    texel = math.pi / STUDIO_ROWS
+    texel = math.pi / len(ways)
     shown = (ahead > 0).astype(np.float32)
     for axis, degrees in ((across, card.width), (up, card.height)):
         half = math.radians(degrees) / 2

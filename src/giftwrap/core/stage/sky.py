@@ -10,6 +10,7 @@ import numpy as np
 from astral import Observer, sun
 from numpy.typing import NDArray
 
+from giftwrap.core.around import aside, down, falls_beneath
 from giftwrap.core.grade.display import LUMINANCE
 from giftwrap.core.mesh.path import Array
 
@@ -96,10 +97,11 @@ def sky_picture(elevation: float, haze: float, ground: tuple[float, float, float
     """
     high = math.radians(max(elevation, 0.5))
     sun_zenith = math.pi / 2 - high
-    down = (np.arange(ROWS) + 0.5) / ROWS * math.pi
-    aside = (np.arange(2 * ROWS) + 0.5) / ROWS * math.pi - math.pi
-    above = np.minimum(down, math.radians(89.5))[:, None]
-    cosine = np.cos(above) * math.cos(sun_zenith) + np.sin(above) * math.sin(sun_zenith) * np.cos(aside)[None]
+    above = np.minimum(down(ROWS), math.radians(89.5))[:, None]
+    cosine = (
+        np.cos(above) * math.cos(sun_zenith)
+        + np.sin(above) * math.sin(sun_zenith) * np.cos(aside(ROWS))[None]
+    )
     gamma = np.arccos(np.clip(cosine, -1, 1))
     chi = (4 / 9 - haze / 120) * (math.pi - 2 * sun_zenith)
     bright = max((4.0453 * haze - 4.9710) * math.tan(chi) - 0.2155 * haze + 2.4192, 0.05)
@@ -110,19 +112,12 @@ def sky_picture(elevation: float, haze: float, ground: tuple[float, float, float
     )
     xyz = np.stack([luminance * x / y, luminance, luminance * (1 - x - y) / y], axis=-1)
     sky = np.maximum(xyz @ _TO_RGB.T, 0)
-    is_sky = (down < math.pi / 2)[:, None, None]
-    falls = _falls(np.where(is_sky, sky, 0), down)
+    is_sky = (down(ROWS) < math.pi / 2)[:, None, None]
+    falls = falls_beneath(sky)
     sunny = sun_colour(elevation, haze) * math.sin(max(math.radians(elevation), 0))
     picture = np.where(is_sky, sky, np.array(ground) * (falls + sunny) / math.pi).astype(np.float32)
     picture.setflags(write=False)
     return picture, float(falls @ LUMINANCE)
-
-
-def _falls(sky: Array, down: Array) -> Array:
-    """(3,) what falls on a sheet that lies beneath."""
-    texel = (math.pi / ROWS) ** 2
-    summed: Array = (sky * (np.sin(down) * np.cos(down))[:, None, None]).sum(axis=(0, 1)) * texel
-    return summed
 
 
 def _spread(name: str, haze: float, zenith: Array, gamma: Array, sun_zenith: float) -> Array:

@@ -113,7 +113,7 @@ def _address(surround: core.Surround, rows: int) -> str:
     if isinstance(surround, core.PicturedSurround):
         data = read_file(surround.picture)
         files = {} if data is None else {surround.picture: data}
-    around = surrounding_of(surround, files, quick=True)
+    around = surrounding_of(surround, files, rows=2 * rows)
     if around.picture is None:
         light = np.broadcast_to(np.array(around.colour, np.float32), (rows, 2 * rows, 3))
     else:

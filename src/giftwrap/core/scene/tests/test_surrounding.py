@@ -8,6 +8,7 @@ from unittest import TestCase
 
 import numpy as np
 
+from giftwrap.core.around import solid_angles
 from giftwrap.core.errors import PackError
 from giftwrap.core.grade.display import LUMINANCE, linear_colour
 from giftwrap.core.model import (
@@ -22,9 +23,8 @@ from giftwrap.core.model import (
 )
 from giftwrap.core.reading.panoramas import packed
 from giftwrap.core.scene.lamps import lamps_of
-from giftwrap.core.scene.panorama import solid_angles
 from giftwrap.core.scene.surrounding import (
-    STUDIO_ROWS,
+    MOST_STUDIO_ROWS,
     SUN,
     TURNED,
     seen_behind,
@@ -71,7 +71,11 @@ class StudioTests(TestCase):
     def test_its_light_is_radiance_by_solid_angle(self) -> None:
         """A rectangle seen from its axis fills 4 arcsin(sin(α / 2) sin(β / 2)) sr in a frame of two arcs."""
         picture = studio_picture(StudioSurround(base=0, cards=[card(radiance=3.0)]))
-        light = ((picture @ LUMINANCE) * solid_angles(STUDIO_ROWS)[:, None]).sum() * math.pi / STUDIO_ROWS
+        light = (
+            ((picture @ LUMINANCE) * solid_angles(MOST_STUDIO_ROWS)[:, None]).sum()
+            * math.pi
+            / MOST_STUDIO_ROWS
+        )
         across, up = (math.tan(math.radians(side / 2)) for side in (40, 30))
         solid = 4 * math.asin(across * up / math.sqrt((1 + across**2) * (1 + up**2)))
         self.assertAlmostEqual(light / (3.0 * solid), 1, delta=0.01)
@@ -178,7 +182,7 @@ class PictureTests(TestCase):
 
         def seen(**more: object) -> object:
             photo_set = PhotoSet(lights=[], **more)
-            return seen_behind(photo_set, files, around, camera_azimuth=0, quick=True)
+            return seen_behind(photo_set, files, around, camera_azimuth=0, rows=512)
 
         self.assertIs(seen(), around)
         self.assertIsNone(seen(behind={"kind": "colour"}))
