@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { Button, Checkbox, Segmented, Slider } from 'ant-design-vue'
+import { Button, Segmented, Slider } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 
 import {
@@ -10,7 +10,6 @@ import {
   type PhotoSet,
   send,
   type StartingSurround,
-  type StudioCard,
   type Surround,
   wordsFor,
 } from '@/api/client'
@@ -18,13 +17,14 @@ import ColourInput from '@/components/ColourInput.vue'
 import QuantityInput from '@/components/QuantityInput.vue'
 import { latest } from '@/composables/latest'
 import AroundMap from './AroundMap.vue'
-import { anotherCard, sunWords, surroundOf, type Uneven } from './surrounds'
+import CardsSentence from './CardsSentence.vue'
+import SkySentence from './SkySentence.vue'
+import { sunWords, surroundOf, type Uneven } from './surrounds'
 
 /** What light comes from all around the set. `turning`: whether a drag in the picture turns it. */
 const props = defineProps<{ set: PhotoSet; turning: boolean }>()
 const emit = defineEmits<{ edit: [change: (document: PhotoSet) => void]; turning: [on: boolean] }>()
 
-const MOST_CARDS = 24
 const surround = computed(() => props.set.surround)
 const uneven = computed<Uneven | null>(() => (surround.value.kind === 'even' ? null : surround.value))
 const change = (how: (surround: Surround) => void) => emit('edit', (d) => how(d.surround))
@@ -91,22 +91,8 @@ const draw = latest(
 )
 watch(source, (now) => now && draw(now), { immediate: true })
 
+/** The light card that is chosen. */
 const card = ref(0)
-const cards = computed<StudioCard[]>(() => (surround.value.kind === 'studio' ? (surround.value.cards ?? []) : []))
-const its = computed(() => cards.value[card.value])
-const editCards = (how: (cards: StudioCard[]) => void) =>
-  change((s) => {
-    if (s.kind === 'studio') how((s.cards ??= []))
-  })
-function addCard(): void {
-  editCards((all) => all.push(anotherCard(all)))
-  card.value = cards.value.length - 1
-}
-function dropCard(): void {
-  editCards((all) => all.splice(card.value, 1))
-  card.value = Math.max(card.value - 1, 0)
-}
-const onCard = (fields: Partial<StudioCard>) => editCards((all) => Object.assign(all[card.value]!, fields))
 const HELD = [
   { value: 'world', label: 'with the set' },
   { value: 'camera', label: 'with the camera' },
@@ -218,161 +204,15 @@ const title = computed(
         >{{ turning ? 'Drag the picture …' : 'Turn it in the picture' }}</Button
       >
     </p>
-    <template v-if="surround.kind === 'sky'">
-      <p class="sentence">
-        It is the sky at
-        <QuantityInput
-          label="Latitude"
-          unit="°"
-          :value="surround.latitude ?? 0"
-          :min="-90"
-          :max="90"
-          @change="(v) => put({ latitude: v })"
-        />
-        north,
-        <QuantityInput
-          label="Longitude"
-          unit="°"
-          :value="surround.longitude ?? 0"
-          :min="-180"
-          :max="180"
-          @change="(v) => put({ longitude: v })"
-        />
-        east, on
-        <input
-          type="date"
-          aria-label="Day"
-          :value="surround.day"
-          data-test="sky-day"
-          @change="(e) => (e.target as HTMLInputElement).value && put({ day: (e.target as HTMLInputElement).value })"
-        />
-        at
-        <QuantityInput
-          label="Hour"
-          unit="h"
-          :value="surround.hour ?? 12"
-          :min="0"
-          :max="24"
-          :step="0.5"
-          :digits="2"
-          @change="(v) => put({ hour: v })"
-        />, the clock
-        <QuantityInput
-          label="Ahead of universal time"
-          unit="h"
-          :value="surround.zone ?? 0"
-          :min="-12"
-          :max="14"
-          @change="(v) => put({ zone: v })"
-        />
-        ahead of universal time.
-      </p>
-      <Slider
-        :value="surround.hour ?? 12"
-        :min="0"
-        :max="24"
-        :step="0.1"
-        :tooltip-open="false"
-        aria-label-for-handle="Hour of the day"
-        @change="(v) => put({ hour: Number(v) })"
-      />
-      <p class="sentence">
-        Its haze is
-        <QuantityInput
-          label="Haze"
-          unit=""
-          :value="surround.haze ?? 3"
-          :min="2"
-          :max="10"
-          :step="0.5"
-          @change="(v) => put({ haze: v })"
-        />
-        (2 is the clearest air, 10 a white sky).
-        <Checkbox :checked="surround.sun ?? true" data-test="sky-sun" @change="put({ sun: !(surround.sun ?? true) })"
-          >The sun is there</Checkbox
-        >
-      </p>
-    </template>
-    <template v-if="surround.kind === 'studio'">
-      <p class="sentence">
-        Between the cards it is
-        <QuantityInput
-          label="Between the cards"
-          unit="%"
-          :value="(surround.base ?? 0) * 100"
-          :min="0"
-          :max="1000"
-          :digits="1"
-          @change="(v) => put({ base: v / 100 })"
-        />
-        of paper white.
-        <Button size="small" :disabled="cards.length >= MOST_CARDS" data-test="add-card" @click="addCard"
-          >Add a card</Button
-        >
-      </p>
-      <p v-if="its" class="sentence" data-test="card-is">
-        <strong>{{ its.name }}</strong> is
-        <QuantityInput
-          label="Card width"
-          unit="°"
-          :value="its.width"
-          :min="1"
-          :max="170"
-          @change="(v) => onCard({ width: v })"
-        />
-        wide and
-        <QuantityInput
-          label="Card height"
-          unit="°"
-          :value="its.height"
-          :min="1"
-          :max="170"
-          @change="(v) => onCard({ height: v })"
-        />
-        tall, at
-        <QuantityInput
-          label="Card azimuth"
-          unit="°"
-          :value="its.azimuth"
-          :min="-180"
-          :max="180"
-          @change="(v) => onCard({ azimuth: v })"
-        />
-        from the camera and
-        <QuantityInput
-          label="Card elevation"
-          unit="°"
-          :value="its.elevation"
-          :min="-90"
-          :max="90"
-          @change="(v) => onCard({ elevation: v })"
-        />
-        up, as bright as
-        <QuantityInput
-          label="Card brightness"
-          unit="%"
-          :value="(its.radiance ?? 1) * 100"
-          :min="0"
-          :max="10000"
-          :step="10"
-          :digits="0"
-          @change="(v) => onCard({ radiance: v / 100 })"
-        />
-        of paper, soft over
-        <QuantityInput
-          label="Card softness"
-          unit="%"
-          :value="(its.soft ?? 0) * 100"
-          :min="0"
-          :max="100"
-          :step="10"
-          :digits="0"
-          @change="(v) => onCard({ soft: v / 100 })"
-        />
-        of its half.
-        <Button size="small" data-test="drop-card" @click="dropCard">Take it away</Button>
-      </p>
-    </template>
+    <SkySentence v-if="surround.kind === 'sky'" :sky="surround" @put="put" />
+    <CardsSentence
+      v-if="surround.kind === 'studio'"
+      :studio="surround"
+      :chosen="card"
+      @put="put"
+      @change="change"
+      @choose="card = $event"
+    />
     <details>
       <summary>Colours, contrast and blur</summary>
       <p class="sentence">

@@ -29,6 +29,7 @@ import ProofRule from '@/set/ProofRule.vue'
 import ShotSlip from '@/set/ShotSlip.vue'
 import ShotStrip from '@/set/ShotStrip.vue'
 import StandingSlip from '@/set/StandingSlip.vue'
+import { useStanding } from '@/set/standing'
 import StandsList from '@/set/StandsList.vue'
 import ViewsSlip from '@/set/ViewsSlip.vue'
 import { around } from '@/set/surrounds'
@@ -76,27 +77,7 @@ const shownSet = computed(() => plan.value?.photo_set ?? set.value)
 const camera = computed(() => plan.value?.shot_camera ?? shot.value.camera)
 const { arrange, problem: arrangeProblem } = useArranging()
 const refused = computed(() => [job.photoSet!, job.shot!].find((d) => d.state === 'refused')?.message)
-/** What things on the set are called: after their packs, told apart by number. */
-/** What stands there and is a carton that things can be put into. */
-const boxes = computed(() =>
-  (set.value.standing ?? []).flatMap((one) => {
-    const key = one.of.kind === 'pack' ? one.of.pack : ''
-    const pack = key ? job.packs.find((p) => p.saved.key === key) : job.hero
-    return pack?.document.form.kind === 'carton' ? [one.id] : []
-  }),
-)
-const names = computed(() => {
-  const counts: Record<string, number> = {}
-  return Object.fromEntries(
-    (set.value.standing ?? []).map((one) => {
-      const key = one.of.kind === 'pack' ? one.of.pack : ''
-      const pack = key ? job.packs.find((p) => p.saved.key === key) : job.hero
-      const name = pack?.saved.name ?? key
-      counts[name] = (counts[name] ?? 0) + 1
-      return [one.id, counts[name] > 1 ? `${name} (${counts[name]})` : name]
-    }),
-  )
-})
+const { boxes, names } = useStanding(set)
 watch(
   () => job.shotId,
   () => (chosen.value = []),
