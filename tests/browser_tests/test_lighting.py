@@ -56,6 +56,53 @@ class OnSetTestCase(BrowserTestCase):
         self.saved()
 
 
+class PropTests(OnSetTestCase):
+    JOB = "Perry, among stones"
+
+    def stands(self) -> list[dict]:
+        return self.set()["standing"]
+
+    def test_strewn_put_right_and_put_on_a_plinth(self) -> None:
+        self.marked("open-props").click()
+        self.marked("prop-cylinder").click()
+        self.wait(lambda: len(self.stands()) == 2, "a plinth")
+        self.marked("strewing").click()
+        self.marked("prop-pebble").click()
+        self.marked("strew").click()
+        self.wait(lambda: len(self.stands()) > 12, "pebbles")
+        self.css("[aria-label='Close the props']").click()
+        group = next(iter(self.set()["groups"]))
+        self.marked(f"group-{group}")
+        # the plinth is dragged under the bottle: they cross, and the bottle is put on it
+        plan = self.marked("plan-zoom")
+        plan.click()
+        self.saved()
+        place = next(one for one in self.stands() if one["id"] == "cylinder")["pose"]
+        self.show("standing-cylinder")
+        self.marked("standing-cylinder").click()
+        self.enter("Across", "0")
+        self.enter("Back", "0")
+        self.marked("crossing")
+        self.show("standing-hero")
+        self.marked("standing-hero").click()
+        self.marked("rest").click()
+        self.wait(lambda: abs(self.stands()[0]["pose"]["z"] - 40.05) < 0.01, "the bottle on it")
+        self.assertNotEqual(place["x"], 0)
+        # what still crosses the plinth are pebbles, which give way
+        if self.browser.find_elements(By.CSS_SELECTOR, "[data-test='apart']"):
+            self.marked("apart").click()
+        self.wait(
+            lambda: not self.browser.find_elements(By.CSS_SELECTOR, "[data-test='crossing']"),
+            "nothing crosses",
+        )
+        self.assertEqual(next(one for one in self.stands() if one["id"] == "cylinder")["pose"]["x"], 0)
+        self.show(f"group-{group}")
+        self.marked(f"group-{group}").click()
+        self.marked("take-away").click()
+        self.wait(lambda: len(self.stands()) == 2, "the pebbles gone")
+        self.assertEqual(list(self.set()["props"]), ["cylinder"])
+
+
 class LightingTests(OnSetTestCase):
     def seen_from(self, words: str) -> None:
         label = self._found(By.XPATH, f"//*[@data-test='from']//label[contains(., '{words}')]", words)

@@ -29,7 +29,7 @@ def demo_frame(shot: str = "hero", colourway: str = "") -> tuple[Frame, dict[str
             "colourway": rows["colourways"][colourway] if colourway else {},
         }
     )
-    shown = {frame.hero(), *(frame.pack_of(one) for one in frame.standing())}
+    shown = {frame.hero(), *frame.pack_keys()}
     return frame.model_copy(update={"packs": {k: p for k, p in frame.packs.items() if k in shown}}), artwork
 
 

@@ -102,7 +102,7 @@ def _framed(frame: Frame) -> Frame:
 
 def _without_art(frame: Frame) -> Frame:
     """The frame without what stands there that has artwork."""
-    plain = [s for s in frame.photo_set.standing if not frame.packs[frame.pack_of(s)].artwork_uses()]
+    plain = [s for s in frame.photo_set.standing if not frame.packs[frame.key_of(s)].artwork_uses()]
     return _standing(frame, plain)
 
 

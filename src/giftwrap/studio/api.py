@@ -23,6 +23,7 @@ from giftwrap.studio.library.received import router as received_router
 from giftwrap.studio.library.sending import router as sending_router
 from giftwrap.studio.ranges.api import router as ranges_router
 from giftwrap.studio.ranges.around import router as around_router
+from giftwrap.studio.ranges.props import router as props_router
 from giftwrap.studio.ranges.staging import router as staging_router
 from giftwrap.studio.refusals import WORDS, refuse_by
 from giftwrap.studio.rendering.api import router as rendering_router
@@ -67,6 +68,7 @@ api.add_router("", drawings_router)
 api.add_router("", ranges_router)
 api.add_router("", staging_router)
 api.add_router("", around_router)
+api.add_router("", props_router)
 api.add_router("", library_router)
 api.add_router("", materials_router)
 api.add_router("", colours_router)

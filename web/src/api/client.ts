@@ -73,6 +73,14 @@ export type CartonShape = Schemas['CartonOut']
 /** A received model as it was put together. */
 export type ReceivedShape = Schemas['ReceivedOut']
 export type AnyShape = Shape | CartonShape | ReceivedShape
+/** A kind of prop that can be made. */
+export type PropKind = Schemas['PropKindOut']
+export type MadeProp = Schemas['MadeProp']
+export type Prop = NonNullable<PhotoSet['props']>[string]
+/** A prop as it is drawn. */
+export type PropShape = Schemas['PropShapeOut']
+/** Whatever stands on a set as it is drawn. */
+export type DrawnShape = AnyShape | PropShape
 /** How many of a pack stand in a carton. */
 export type Packed = Schemas['PackedOut']
 /** A blank as it was read from a drawing. */

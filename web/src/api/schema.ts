@@ -1135,6 +1135,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/props": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Kinds
+         * @description Every kind of prop that can be made, category by category.
+         */
+        get: operations["giftwrap_studio_ranges_props_kinds"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/props/{what}.webp": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Picture
+         * @description What a kind of prop looks like.
+         */
+        get: operations["prop_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/prop-shape": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Shape
+         * @description What a prop looks like. Nothing is saved.
+         */
+        post: operations["giftwrap_studio_ranges_props_shape"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/template.{form}": {
         parameters: {
             query?: never;
@@ -2765,7 +2825,7 @@ export interface components {
             /** Standing */
             standing?: string | null;
             /** Part */
-            part?: ("sweep" | "body" | "contents" | "closure" | "labels") | null;
+            part?: ("sweep" | "body" | "contents" | "closure" | "labels" | "props") | null;
         };
         /**
          * Clear
@@ -3846,6 +3906,65 @@ export interface components {
             entry: string;
         };
         /**
+         * MadeProp
+         * @description Something that is made to measure: mm across, deep and high as it stands.
+         *
+         *     seed : which one of its kind it is, where no two are alike
+         *     edge : radius of its edges, mm, where it has any
+         *     steps : of stairs
+         *     second : what its stalk, its middle or its bark is made of
+         */
+        MadeProp: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "made";
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "block" | "slab" | "cylinder" | "half-cylinder" | "steps" | "arch" | "frame" | "ring" | "wedge" | "sphere" | "dome" | "cone" | "bowl" | "dish" | "board" | "pebble" | "stone" | "rock" | "slate" | "crystal" | "sand" | "log" | "log-slice" | "twig" | "leafy-twig" | "laurel-leaf" | "willow-leaf" | "round-leaf" | "oak-leaf" | "petal" | "blossom" | "apple" | "pear" | "plum" | "quince" | "orange" | "lemon" | "berry" | "hazelnut" | "cinnamon" | "cloth" | "drop" | "bead" | "ice-cube" | "crushed-ice";
+            /** Width */
+            width: number;
+            /** Depth */
+            depth: number;
+            /** Height */
+            height: number;
+            /**
+             * Seed
+             * @default 0
+             */
+            seed: number;
+            /**
+             * Edge
+             * @default 1
+             */
+            edge: number;
+            /**
+             * Steps
+             * @default 3
+             */
+            steps: number;
+            /**
+             * Made Of
+             * @default {
+             *       "grain": null,
+             *       "fade": null,
+             *       "film": null,
+             *       "kind": "opaque",
+             *       "colour": "#ffffff",
+             *       "gloss": 0.4,
+             *       "sheen": 0,
+             *       "passes": 0,
+             *       "density": 0.95
+             *     }
+             */
+            made_of: components["schemas"]["Clear"] | components["schemas"]["Cloudy"] | components["schemas"]["Opaque"] | components["schemas"]["Metal"];
+            /** Second */
+            second?: (components["schemas"]["Clear"] | components["schemas"]["Cloudy"] | components["schemas"]["Opaque"] | components["schemas"]["Metal"]) | null;
+        };
+        /**
          * Metal
          * @description Bare or tinted metal; `gloss` runs from blasted (0) to polished (1). `lacquer` is the gloss of a clear
          *     coat over it, 0 for none.
@@ -3923,6 +4042,19 @@ export interface components {
             kind: "pack";
             /** Pack */
             pack: string;
+        };
+        /**
+         * OfProp
+         * @description One of the set's props.
+         */
+        OfProp: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "prop";
+            /** Prop */
+            prop: string;
         };
         /**
          * Opaque
@@ -4327,6 +4459,7 @@ export interface components {
          * PhotoSet
          * @description A photographed scene. `background` is the sweep's colour; `behind` is what is seen behind what stands.
          *
+         *     props : what stands there beside packs, each as often as it likes
          *     groups, line_ups : by their keys
          *     scaled_for : mm of what stood there (its diagonal) when sweep and lights were arranged: they grow and
          *         shrink with what stands; None once somebody has arranged them by hand
@@ -4361,6 +4494,13 @@ export interface components {
              *     ]
              */
             standing: components["schemas"]["Standing"][];
+            /**
+             * Props
+             * @default {}
+             */
+            props: {
+                [key: string]: components["schemas"]["MadeProp"] | components["schemas"]["ReceivedProp"];
+            };
             /**
              * Groups
              * @default {}
@@ -5047,6 +5187,18 @@ export interface components {
              * @default []
              */
             run: (components["schemas"]["White"] | components["schemas"]["Ink"] | components["schemas"]["Foil"] | components["schemas"]["Varnish"] | components["schemas"]["Embossed"] | components["schemas"]["Cut"])[];
+        };
+        /**
+         * ReceivedProp
+         * @description A model that was sent.
+         */
+        ReceivedProp: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "received";
+            received: components["schemas"]["Received"];
         };
         /**
          * Rectangle
@@ -5770,7 +5922,7 @@ export interface components {
             /** Id */
             id: string;
             /** Of */
-            of: components["schemas"]["OfPack"] | components["schemas"]["OfHero"];
+            of: components["schemas"]["OfPack"] | components["schemas"]["OfHero"] | components["schemas"]["OfProp"];
             /**
              * @default {
              *       "x": 0,
@@ -7519,15 +7671,17 @@ export interface components {
          * StandsOut
          * @description Something that stands there.
          *
+         *     key : of what it is: a pack's, or a prop's with “prop:” before it
          *     footprint, side : what it covers of the floor, and seen from the right, (y, z), mm
          *     pose : 4 × 4, row by row
-         *     lifted : mm that its lowest point is above the floor; crosses : what it runs into, by id
+         *     lifted : mm that its lowest point is above the floor; air : above what is beneath it, less than nothing
+         *         where it is sunk in; crosses : what it runs into, by id
          */
         StandsOut: {
             /** Id */
             id: string;
-            /** Pack */
-            pack: string;
+            /** Key */
+            key: string;
             /** Footprint */
             footprint: [
                 number,
@@ -7542,6 +7696,8 @@ export interface components {
             pose: number[];
             /** Lifted */
             lifted: number;
+            /** Air */
+            air: number;
             /** Crosses */
             crosses: string[];
         };
@@ -7589,8 +7745,26 @@ export interface components {
             photo_set: components["schemas"]["PhotoSet"];
         };
         /**
+         * Align
+         * @description In one line: their edges or their middles on those of all of them.
+         */
+        Align: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "align";
+            /** Ids */
+            ids: string[];
+            /**
+             * To
+             * @enum {string}
+             */
+            to: "left" | "middle" | "right" | "front" | "centre" | "back";
+        };
+        /**
          * Apart
-         * @description What crosses moved apart by the shortest way.
+         * @description What crosses moved apart by the shortest way; what rested rests again.
          */
         Apart: {
             /**
@@ -7629,7 +7803,7 @@ export interface components {
             photo_set: components["schemas"]["PhotoSet"];
             shot: components["schemas"]["Shot"];
             /** How */
-            how: components["schemas"]["Stand"] | components["schemas"]["Copies"] | components["schemas"]["Row"] | components["schemas"]["Arc"] | components["schemas"]["Apart"] | components["schemas"]["Rest"] | components["schemas"]["TakeAway"] | components["schemas"]["Gather"] | components["schemas"]["Part"] | components["schemas"]["PutIn"] | components["schemas"]["TakeOut"] | components["schemas"]["HangLight"] | components["schemas"]["Highlight"] | components["schemas"]["SetUp"];
+            how: components["schemas"]["Stand"] | components["schemas"]["StandProp"] | components["schemas"]["StandModel"] | components["schemas"]["Scatter"] | components["schemas"]["Copies"] | components["schemas"]["Row"] | components["schemas"]["Arc"] | components["schemas"]["Stack"] | components["schemas"]["Align"] | components["schemas"]["SpreadEvenly"] | components["schemas"]["FaceCamera"] | components["schemas"]["Apart"] | components["schemas"]["Rest"] | components["schemas"]["TakeAway"] | components["schemas"]["Gather"] | components["schemas"]["Part"] | components["schemas"]["PutIn"] | components["schemas"]["TakeOut"] | components["schemas"]["HangLight"] | components["schemas"]["Highlight"] | components["schemas"]["SetUp"];
         };
         /**
          * Copies
@@ -7653,6 +7827,19 @@ export interface components {
              * @default 10
              */
             gap: number;
+        };
+        /**
+         * FaceCamera
+         * @description Each turned so that its front faces the camera.
+         */
+        FaceCamera: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "face-camera";
+            /** Ids */
+            ids: string[];
         };
         /**
          * Gather
@@ -7735,7 +7922,7 @@ export interface components {
         };
         /**
          * Rest
-         * @description Put on the floor.
+         * @description Let down on what is beneath, or lifted out of it: packs upright, props as they come to lie.
          */
         Rest: {
             /**
@@ -7772,6 +7959,64 @@ export interface components {
             turn: number;
         };
         /**
+         * Scatter
+         * @description Props strewn over an ellipse, lying on what is there, none touching another; as one group.
+         *
+         *     count : as many as find room
+         *     x, y : its middle, mm; across, deep : its size
+         *     varies : by which share of its size one may be larger or smaller
+         *     turns : degrees to both sides that one may be turned by
+         */
+        Scatter: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "scatter";
+            /** What */
+            what: ("block" | "slab" | "cylinder" | "half-cylinder" | "steps" | "arch" | "frame" | "ring" | "wedge" | "sphere" | "dome" | "cone" | "bowl" | "dish" | "board" | "pebble" | "stone" | "rock" | "slate" | "crystal" | "sand" | "log" | "log-slice" | "twig" | "leafy-twig" | "laurel-leaf" | "willow-leaf" | "round-leaf" | "oak-leaf" | "petal" | "blossom" | "apple" | "pear" | "plum" | "quince" | "orange" | "lemon" | "berry" | "hazelnut" | "cinnamon" | "cloth" | "drop" | "bead" | "ice-cube" | "crushed-ice")[];
+            /**
+             * Count
+             * @default 24
+             */
+            count: number;
+            /**
+             * X
+             * @default 0
+             */
+            x: number;
+            /**
+             * Y
+             * @default 0
+             */
+            y: number;
+            /**
+             * Across
+             * @default 400
+             */
+            across: number;
+            /**
+             * Deep
+             * @default 250
+             */
+            deep: number;
+            /**
+             * Varies
+             * @default 0.3
+             */
+            varies: number;
+            /**
+             * Turns
+             * @default 180
+             */
+            turns: number;
+            /**
+             * Seed
+             * @default 0
+             */
+            seed: number;
+        };
+        /**
          * SetUp
          * @description Other lights, of a purpose, around what stands there.
          */
@@ -7788,6 +8033,38 @@ export interface components {
             what: "soft-three" | "window" | "edge-pair" | "light-table" | "hard-sun" | "top-glow" | "cosmetic-wrap" | "dark-field" | "bright-field" | "bold-shadow" | "warm-evening";
         };
         /**
+         * SpreadEvenly
+         * @description With the same air between neighbours; the outer two stay.
+         */
+        SpreadEvenly: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "spread";
+            /** Ids */
+            ids: string[];
+            /**
+             * Along
+             * @default across
+             * @enum {string}
+             */
+            along: "across" | "deep";
+        };
+        /**
+         * Stack
+         * @description One on top of the other, what covers most of the floor lowest.
+         */
+        Stack: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "stack";
+            /** Ids */
+            ids: string[];
+        };
+        /**
          * Stand
          * @description Put a pack of the job down: at a place, or beside what stands there already.
          */
@@ -7799,6 +8076,38 @@ export interface components {
             kind: "stand";
             /** Pack */
             pack: string;
+            /** X */
+            x?: number | null;
+            /** Y */
+            y?: number | null;
+        };
+        /**
+         * StandModel
+         * @description Put a received model down as a prop, beside what stands there already.
+         */
+        StandModel: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "stand-model";
+            received: components["schemas"]["Received"];
+        };
+        /**
+         * StandProp
+         * @description Put a prop down: at a place, on what is there, or beside what stands there already.
+         */
+        StandProp: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "stand-prop";
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "block" | "slab" | "cylinder" | "half-cylinder" | "steps" | "arch" | "frame" | "ring" | "wedge" | "sphere" | "dome" | "cone" | "bowl" | "dish" | "board" | "pebble" | "stone" | "rock" | "slate" | "crystal" | "sand" | "log" | "log-slice" | "twig" | "leafy-twig" | "laurel-leaf" | "willow-leaf" | "round-leaf" | "oak-leaf" | "petal" | "blossom" | "apple" | "pear" | "plum" | "quince" | "orange" | "lemon" | "berry" | "hazelnut" | "cinnamon" | "cloth" | "drop" | "bead" | "ice-cube" | "crushed-ice";
             /** X */
             x?: number | null;
             /** Y */
@@ -7934,6 +8243,72 @@ export interface components {
             picture: string;
             /** Surround */
             surround: components["schemas"]["EvenSurround"] | components["schemas"]["PicturedSurround"] | components["schemas"]["StudioSurround"] | components["schemas"]["SkySurround"];
+        };
+        /**
+         * PropKindOut
+         * @description A kind of prop.
+         *
+         *     varies : no two are alike; edged : the radius of its edges may be chosen; usual : one as it usually is
+         */
+        PropKindOut: {
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "block" | "slab" | "cylinder" | "half-cylinder" | "steps" | "arch" | "frame" | "ring" | "wedge" | "sphere" | "dome" | "cone" | "bowl" | "dish" | "board" | "pebble" | "stone" | "rock" | "slate" | "crystal" | "sand" | "log" | "log-slice" | "twig" | "leafy-twig" | "laurel-leaf" | "willow-leaf" | "round-leaf" | "oak-leaf" | "petal" | "blossom" | "apple" | "pear" | "plum" | "quince" | "orange" | "lemon" | "berry" | "hazelnut" | "cinnamon" | "cloth" | "drop" | "bead" | "ice-cube" | "crushed-ice";
+            /** Title */
+            title: string;
+            /** Category */
+            category: string;
+            /** Varies */
+            varies: boolean;
+            /** Edged */
+            edged: boolean;
+            usual: components["schemas"]["MadeProp"];
+        };
+        /**
+         * PropShapeFacts
+         * @description Mm across, deep and high.
+         */
+        PropShapeFacts: {
+            /** Size */
+            size: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
+         * PropShapeOut
+         * @description A prop as a page draws it.
+         */
+        PropShapeOut: {
+            /**
+             * Kind
+             * @default prop
+             * @constant
+             */
+            kind: "prop";
+            facts: components["schemas"]["PropShapeFacts"];
+            /** Surfaces */
+            surfaces: components["schemas"]["SurfaceOut"][];
+        };
+        /**
+         * PropShapeIn
+         * @description A prop, and the palette that a received model's parts may be linked to.
+         */
+        PropShapeIn: {
+            /** Prop */
+            prop: components["schemas"]["MadeProp"] | components["schemas"]["ReceivedProp"];
+            /**
+             * @default {
+             *       "schema_version": 1,
+             *       "entries": {},
+             *       "colours": [],
+             *       "versions": {}
+             *     }
+             */
+            palette: components["schemas"]["Palette"];
         };
         /**
          * TemplateIn
@@ -13828,6 +14203,189 @@ export interface operations {
             };
             /** @description The studio is busy. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_ranges_props_kinds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PropKindOut"][];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    prop_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                what: "block" | "slab" | "cylinder" | "half-cylinder" | "steps" | "arch" | "frame" | "ring" | "wedge" | "sphere" | "dome" | "cone" | "bowl" | "dish" | "board" | "pebble" | "stone" | "rock" | "slate" | "crystal" | "sand" | "log" | "log-slice" | "twig" | "leafy-twig" | "laurel-leaf" | "willow-leaf" | "round-leaf" | "oak-leaf" | "petal" | "blossom" | "apple" | "pear" | "plum" | "quince" | "orange" | "lemon" | "berry" | "hazelnut" | "cinnamon" | "cloth" | "drop" | "bead" | "ice-cube" | "crushed-ice";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/webp": string;
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is not here. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_ranges_props_shape: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PropShapeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PropShapeOut"];
+                };
+            };
+            /** @description The request could not be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };

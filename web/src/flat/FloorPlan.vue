@@ -26,13 +26,16 @@ const emit = defineEmits<{
   choose: [ids: string[]]
   /** What has moved by mm since it was grabbed. */
   move: [ids: string[], dx: number, dy: number, done: boolean]
-  dropPack: [pack: string, x: number, y: number]
+  /** Something out of a tray, by what it says of itself. */
+  dropped: [what: string, x: number, y: number]
   hang: [index: number, centre: Place]
   aim: [index: number, target: Place]
   moveCamera: [azimuth: number, distance: number]
 }>()
 
 const CAMERA = -1
+/** Of what is chosen, not to lie over each other. */
+const MOST_NAMES = 4
 const holder = ref<HTMLElement>()
 const grip = ref<{
   what: 'light' | 'aim' | 'camera'
@@ -133,11 +136,10 @@ function nudgeThing(id: string, dx: number, dy: number, event: KeyboardEvent): v
   const by = event.shiftKey ? 10 : 1
   emit('move', props.together(props.chosen.includes(id) ? props.chosen : [id]), dx * by, dy * by, true)
 }
-function dropped(event: DragEvent): void {
+function drop(event: DragEvent): void {
   const said = event.dataTransfer?.getData('text/plain') ?? ''
-  if (!said.startsWith('pack:')) return
   const at = board.toMm(event)
-  emit('dropPack', said.slice(5), snap(at.x, 1), snap(at.y, 1))
+  if (said) emit('dropped', said, snap(at.x, 1), snap(at.y, 1))
 }
 
 function grab(what: 'light' | 'aim' | 'camera', index: number, event: PointerEvent): void {
@@ -193,7 +195,7 @@ function release(): void {
 </script>
 
 <template>
-  <div ref="holder" class="plan" @dragover.prevent @drop.prevent="dropped">
+  <div ref="holder" class="plan" @dragover.prevent @drop.prevent="drop">
     <svg
       width="100%"
       height="100%"
@@ -222,7 +224,11 @@ function release(): void {
         v-for="one in stands"
         :key="one.id"
         class="pack"
-        :class="{ chosen: chosen.includes(one.id), crossing: one.crosses.length > 0 }"
+        :class="{
+          chosen: chosen.includes(one.id),
+          crossing: one.crosses.length > 0,
+          prop: one.key.startsWith('prop:'),
+        }"
         tabindex="0"
         role="button"
         :aria-label="`${one.name}: ${showNumber(one.pose[3]!, 0)} mm across, ${showNumber(one.pose[7]!, 0)} mm back`"
@@ -237,7 +243,7 @@ function release(): void {
       >
         <path :d="`${board.line(one.points)}Z`" />
         <text
-          v-if="chosen.includes(one.id)"
+          v-if="chosen.includes(one.id) && chosen.length <= MOST_NAMES"
           :x="board.x(one.middle[0]!)"
           :y="board.y(one.middle[1]!) + 13"
           text-anchor="middle"
@@ -321,6 +327,10 @@ text {
 .pack path {
   fill: var(--ink);
   stroke: var(--ink);
+}
+.pack.prop path {
+  fill: #c2a17366;
+  stroke: #7d6442;
 }
 .pack.crossing path {
   fill: var(--caution);

@@ -9,6 +9,8 @@ import LightMark from './LightMark.vue'
 import Mat from './Mat.vue'
 
 /** The set from its right side: the front on the left, heights upwards. */
+/** Of what is chosen, not to lie over each other. */
+const MOST_NAMES = 4
 const props = defineProps<{
   set: PhotoSet
   camera: Camera
@@ -137,7 +139,11 @@ function release(): void {
         v-for="one in stands"
         :key="one.id"
         class="pack"
-        :class="{ chosen: chosen.includes(one.id), crossing: one.crosses.length > 0 }"
+        :class="{
+          chosen: chosen.includes(one.id),
+          crossing: one.crosses.length > 0,
+          prop: one.key.startsWith('prop:'),
+        }"
         tabindex="0"
         role="button"
         :aria-label="`${one.name}: ${showNumber(one.lifted, 0)} mm above the floor`"
@@ -148,7 +154,7 @@ function release(): void {
       >
         <path :d="`${board.line(one.side)}Z`" />
         <text
-          v-if="chosen.includes(one.id)"
+          v-if="chosen.includes(one.id) && chosen.length <= MOST_NAMES"
           :x="board.x(one.top[0]!)"
           :y="board.y(one.top[1]!) - 6"
           text-anchor="middle"
@@ -228,6 +234,10 @@ text {
   fill: var(--ink);
   fill-opacity: 0.85;
   stroke: var(--ink);
+}
+.pack.prop path {
+  fill: #c2a17366;
+  stroke: #7d6442;
 }
 .pack.crossing path {
   fill: var(--caution);

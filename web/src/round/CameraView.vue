@@ -3,21 +3,21 @@ import { useElementSize } from '@vueuse/core'
 import * as THREE from 'three'
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 
-import type { PhotoSet, Plan, AnyShape } from '@/api/client'
+import type { DrawnShape, PhotoSet, Plan } from '@/api/client'
 import { LineUpInTheRound } from './lineUpInTheRound'
 import { TableTop } from './tableTop'
 
 export interface Compared {
   name: string
   proof: string | null
-  shapes: Record<string, AnyShape>
+  shapes: Record<string, DrawnShape>
   pictures: Record<string, THREE.Texture[]>
 }
 
 const props = defineProps<{
   stands: Plan['stands']
   /** Shapes and prints of packs, by their keys. */
-  shapes: Record<string, AnyShape>
+  shapes: Record<string, DrawnShape>
   pictures: Record<string, THREE.Texture[]>
   set: PhotoSet
   plan: Plan | null
@@ -43,7 +43,8 @@ const emit = defineEmits<{
   choose: [ids: string[]]
   /** Something has been dragged by mm over the floor since it was taken hold of. */
   move: [id: string, dx: number, dy: number, done: boolean]
-  dropPack: [pack: string, x: number, y: number]
+  /** Something out of a tray, by what it says of itself. */
+  dropped: [what: string, x: number, y: number]
 }>()
 
 const holder = ref<HTMLElement>()
@@ -149,12 +150,12 @@ watch(
 /** What is held, and where on the floor it was taken hold of. */
 let thing: { id: string; from: { x: number; y: number }; dx: number; dy: number } | null = null
 
-/** A pack from the tray, dropped where the pointer is on the floor. */
-function dropped(event: DragEvent): void {
+/** What was taken out of a tray, dropped where the pointer is on the floor. */
+function drop(event: DragEvent): void {
   catchUp()
   const said = event.dataTransfer?.getData('text/plain') ?? ''
   const at = tableTop?.onFloor(within(event))
-  if (said.startsWith('pack:') && at) emit('dropPack', said.slice(5), Math.round(at.x), Math.round(at.y))
+  if (said && at) emit('dropped', said, Math.round(at.x), Math.round(at.y))
 }
 function within(event: PointerEvent | DragEvent): THREE.Vector2 {
   const box = (event.currentTarget as Element).getBoundingClientRect()
@@ -223,7 +224,7 @@ function wheel(event: WheelEvent): void {
       @pointercancel="up"
       @wheel.prevent="wheel"
       @dragover.prevent
-      @drop.prevent="dropped"
+      @drop.prevent="drop"
       @keydown.left.prevent="emit('orbit', -2, 0)"
       @keydown.right.prevent="emit('orbit', 2, 0)"
       @keydown.up.prevent="emit('orbit', 0, 10)"

@@ -1,21 +1,21 @@
 import * as THREE from 'three'
 
-import type { Plan, AnyShape } from '@/api/client'
+import type { DrawnShape, Plan } from '@/api/client'
 import { PackInTheRound } from './packInTheRound'
 
 type Stands = Plan['stands'][number]
 
-/** Packs that stay on the graphics card although they do not stand there just now. */
+/** Things that stay on the graphics card although they do not stand there just now. */
 const PACKS_KEPT = 24
 
-/** What stands on a set as three.js draws it: each pack is drawn once, however often it stands there. */
+/** What stands on a set as three.js draws it: each thing is drawn once, however often it stands there. */
 export class LineUpInTheRound {
   readonly group = new THREE.Group()
   private readonly packs = new Map<string, PackInTheRound>()
   private copies: THREE.Group[] = []
 
   /** Draw what stands, from the shapes that have come and the prints of their panels. */
-  show(stands: Stands[], shapes: Record<string, AnyShape>, pictures: Record<string, THREE.Texture[]>): void {
+  show(stands: Stands[], shapes: Record<string, DrawnShape>, pictures: Record<string, THREE.Texture[]>): void {
     for (const [key, shape] of Object.entries(shapes)) {
       if (!this.packs.has(key)) this.packs.set(key, new PackInTheRound())
       this.packs.get(key)!.show(shape, pictures[key] ?? [])
@@ -41,7 +41,7 @@ export class LineUpInTheRound {
   }
 
   private stand(one: Stands): void {
-    const pack = this.packs.get(one.pack)
+    const pack = this.packs.get(one.key)
     if (!pack) return
     const copy = pack.group.clone(true)
     copy.name = one.id

@@ -1,10 +1,10 @@
 import * as THREE from 'three'
 
-import type { Material, AnyShape } from '@/api/client'
+import type { DrawnShape, Material } from '@/api/client'
 import type { GrainPlace } from '@/composables/grain'
 import { facesOn, placeIn } from './onPrints'
 
-type Surface = AnyShape['surfaces'][number]
+type Surface = DrawnShape['surfaces'][number]
 
 function numbers(text: string): ArrayBuffer {
   const raw = atob(text)
@@ -196,7 +196,7 @@ const ORDER: Record<string, number> = { contents: 1, body: 2, closure: 0, labels
 const LAID_OVER_MM = 1.5
 
 /** The panel whose print a surface carries: panels of a carton that have a stock of their own carry their blank's. */
-export function printOf(shape: AnyShape, panel: number | null | undefined): number | null {
+export function printOf(shape: DrawnShape, panel: number | null | undefined): number | null {
   if (typeof panel !== 'number') return null
   if (shape.kind !== 'carton' || panel < shape.blanks.length + shape.sheets.length) return panel
   const twin = shape.blanks.findIndex((blank) => blank.name === shape.panels[panel]?.name)
@@ -247,7 +247,7 @@ export class PackInTheRound {
   }
 
   /** Draw a pack as it was shaped; `pictures` are the prints of its panels. */
-  show(shape: AnyShape, pictures: THREE.Texture[]): void {
+  show(shape: DrawnShape, pictures: THREE.Texture[]): void {
     this.forget(this.worn)
     const before = this.drawn
     this.drawn = new Map()
@@ -382,7 +382,7 @@ export class PackInTheRound {
   private draw(
     name: string,
     surface: Surface,
-    shape: AnyShape,
+    shape: DrawnShape,
     picture: THREE.Texture | null,
     before: Map<string, Drawn>,
   ): THREE.Mesh {

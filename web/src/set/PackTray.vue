@@ -3,7 +3,7 @@ import type { Pack } from '@/api/client'
 import type { Draft } from '@/stores/documents'
 
 defineProps<{ packs: Draft<Pack>[] }>()
-const emit = defineEmits<{ stand: [pack: string] }>()
+const emit = defineEmits<{ stand: [pack: string]; props: [] }>()
 
 /** A drawing of a pack as it was saved last. */
 const picture = (pack: { id: number; revision: number }) => `/api/packs/${pack.id}/picture.svg?at=${pack.revision}`
@@ -27,6 +27,7 @@ function lift(event: DragEvent, key: string): void {
     >
       <img :src="picture(pack.saved)" alt="" draggable="false" />
     </button>
+    <button type="button" class="props" data-test="open-props" @click="emit('props')">Props …</button>
   </div>
 </template>
 
@@ -49,6 +50,15 @@ button {
   border: 1px solid #cfc6b3;
   background: var(--card);
   cursor: grab;
+}
+.props {
+  width: auto;
+  height: auto;
+  align-self: flex-end;
+  padding: 3px 8px;
+  font: inherit;
+  font-size: 13px;
+  cursor: pointer;
 }
 button:hover,
 button:focus-visible {

@@ -6,6 +6,7 @@ import type { Arrangement, PhotoSet, Plan, Pose } from '@/api/client'
 import QuantityInput from '@/components/QuantityInput.vue'
 import { showNumber } from '@/composables/quantity'
 import { outermost } from './moving'
+import PropSlip from './PropSlip.vue'
 
 const props = defineProps<{
   set: PhotoSet
@@ -29,7 +30,22 @@ const one = computed(() =>
 )
 const pose = computed(() => ({ x: 0, y: 0, z: 0, turn: 0, lean: 0, nod: 0, ...one.value?.pose }))
 const drawn = computed(() => props.plan?.stands.find((s) => s.id === one.value?.id) ?? null)
+/** What is wrong with how it rests. */
+const off = computed(() => {
+  const { air = 0, crosses = [] } = drawn.value ?? {}
+  if (crosses.length) return `It crosses ${props.names[crosses[0]!] ?? crosses[0]}.`
+  if (Math.abs(air) < 0.05) return ''
+  return `${air > 0 ? 'It floats' : 'It sinks'} ${showNumber(Math.abs(air), 1)} mm.`
+})
 const grouped = computed(() => props.chosen.some((id) => outermost(props.set, id).group))
+/** What a group is called of which all is chosen. */
+const groupName = computed(() => {
+  const keys = new Set(props.chosen.map((id) => outermost(props.set, id).group))
+  const [key] = keys
+  if (keys.size !== 1 || !key) return null
+  const all = (props.set.standing ?? []).filter((s) => outermost(props.set, s.id).group === key)
+  return all.length === props.chosen.length ? props.set.groups![key]!.name : null
+})
 const group = computed(() => (one.value ? outermost(props.set, one.value.id).group : null))
 /** What it can be put into: cartons that stand here and are not chosen. */
 const around = computed(() =>
@@ -39,6 +55,20 @@ const inside = computed(() => (props.set.standing ?? []).filter((s) => props.cho
 function putIn(event: Event): void {
   const select = event.target as HTMLSelectElement
   if (select.value) emit('arrange', { kind: 'put-in', ids: props.chosen, box: select.value })
+  select.value = ''
+}
+/** How things are put in line. */
+const LINES = {
+  left: 'their left sides',
+  middle: 'one behind the other',
+  right: 'their right sides',
+  front: 'their fronts',
+  centre: 'side by side',
+  back: 'their backs',
+} as const
+function align(event: Event): void {
+  const select = event.target as HTMLSelectElement
+  if (select.value) emit('arrange', { kind: 'align', ids: props.chosen, to: select.value as keyof typeof LINES })
   select.value = ''
 }
 const hidden = computed(() => (props.set.standing ?? []).filter((s) => s.hidden))
@@ -57,7 +87,8 @@ function hide(ids: string[], out: boolean): void {
 
 <template>
   <section v-if="chosen.length" class="standing" aria-label="What is chosen">
-    <h2>{{ one ? names[one.id] : `${chosen.length} things` }}</h2>
+    <h2>{{ one ? names[one.id] : (groupName ?? `${chosen.length} things`) }}</h2>
+    <PropSlip v-if="one?.of.kind === 'prop'" :id="one.id" :set="set" @edit="(change) => emit('edit', change)" />
     <template v-if="one">
       <p v-if="group" class="hint">
         In the group “{{ set.groups![group]!.name }}”: dragged, it takes the others along.
@@ -128,9 +159,11 @@ function hide(ids: string[], out: boolean): void {
           back.
         </p>
       </details>
-      <p v-if="drawn && !inside.length && Math.abs(drawn.lifted) > 0.05" class="caution" data-test="lifted">
-        {{ drawn.lifted > 0 ? 'It floats' : 'It sinks' }} {{ showNumber(Math.abs(drawn.lifted), 1) }} mm.
-        <Button size="small" @click="emit('arrange', { kind: 'rest', ids: chosen })">Put it on the floor</Button>
+      <p v-if="drawn && !inside.length && off" class="caution" data-test="lifted">
+        {{ off }}
+        <Button size="small" data-test="rest" @click="emit('arrange', { kind: 'rest', ids: chosen })"
+          >Put it on what is there</Button
+        >
       </p>
     </template>
     <p v-if="inside.length" class="sentence" data-test="stands-in">
@@ -188,7 +221,25 @@ function hide(ids: string[], out: boolean): void {
       />
       <Button size="small" @click="emit('arrange', { kind: 'gather', ids: chosen, name: 'Group' })">Group</Button>
     </div>
+    <div v-if="chosen.length > 1" class="buttons">
+      <Button size="small" data-test="stack" @click="emit('arrange', { kind: 'stack', ids: chosen })">Stack</Button>
+      <select class="plain" value="" aria-label="Put in line" data-test="align" @change="align">
+        <option value="">In line …</option>
+        <option v-for="(words, to) in LINES" :key="to" :value="to">{{ words }}</option>
+      </select>
+      <template v-if="chosen.length > 2">
+        <Button
+          size="small"
+          data-test="spread"
+          @click="emit('arrange', { kind: 'spread', ids: chosen, along: 'across' })"
+          >Same air between</Button
+        >
+      </template>
+    </div>
     <div class="buttons">
+      <Button size="small" data-test="face-camera" @click="emit('arrange', { kind: 'face-camera', ids: chosen })"
+        >Face the camera</Button
+      >
       <Button v-if="grouped" size="small" @click="emit('arrange', { kind: 'part', ids: chosen })">Ungroup</Button>
       <Button size="small" @click="(hide(chosen, true), emit('choose', []))">Hide</Button>
       <Button

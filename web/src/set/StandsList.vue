@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { Button } from 'ant-design-vue'
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 
-import type { PhotoSet, Plan } from '@/api/client'
+import type { Arrangement, PhotoSet, Plan } from '@/api/client'
+import { outermost } from './moving'
 
 /** `line_up` is the key of the one that the shot shows, if it shows a choice. */
 const props = defineProps<{
@@ -15,24 +16,62 @@ const props = defineProps<{
 const emit = defineEmits<{
   choose: [ids: string[]]
   edit: [change: (document: PhotoSet) => void]
-  apart: []
+  arrange: [how: Arrangement]
   drop: [ids: string[]]
 }>()
 
+/** Mm of air beneath what rests, at most. */
+const RESTS_MM = 0.5
+const open = ref<string[]>([])
 const crossing = computed(() => (props.plan?.stands ?? []).filter((s) => s.crosses.length).map((s) => s.id))
+const inBoxes = computed(() => new Set((props.set.standing ?? []).filter((s) => s.inside).map((s) => s.id)))
+const air = computed(() =>
+  Object.fromEntries(
+    (props.plan?.stands ?? [])
+      .filter((s) => Math.abs(s.air) > RESTS_MM && !inBoxes.value.has(s.id) && !s.crosses.length)
+      .map((s) => [s.id, s.air]),
+  ),
+)
 const gone = computed(() => Object.keys(props.plan?.gone ?? {}))
 const members = computed(() => (props.lineUp ? props.set.line_ups?.[props.lineUp]?.standing : null) ?? null)
-
-function choose(id: string, event: MouseEvent): void {
-  const more = event.shiftKey || event.ctrlKey || event.metaKey
-  const rest = props.chosen.filter((one) => one !== id)
-  emit('choose', !more ? [id] : rest.length < props.chosen.length ? rest : [...props.chosen, id])
+/** A line for each thing that stands alone, and one for each group, its things below it when it is open. */
+const rows = computed(() => {
+  const found: { key: string; group: string | null; ids: string[] }[] = []
+  for (const { id } of props.set.standing ?? []) {
+    const { group } = outermost(props.set, id)
+    const there = group && found.find((row) => row.group === group)
+    if (there) there.ids.push(id)
+    else found.push({ key: group ?? id, group, ids: [id] })
+  }
+  return found.flatMap((row) =>
+    row.group && open.value.includes(row.group)
+      ? [row, ...row.ids.map((id) => ({ key: id, group: null, ids: [id] }))]
+      : [row],
+  )
+})
+function said(ids: string[]): string {
+  if (ids.some((id) => gone.value.includes(id))) return 'pack is gone'
+  if (ids.some((id) => crossing.value.includes(id))) return 'crosses'
+  const off = ids.map((id) => air.value[id]).find((mm) => mm !== undefined)
+  return off === undefined ? '' : off > 0 ? 'floats' : 'sinks'
 }
-function join(id: string): void {
+const hidden = (ids: string[]) => ids.every((id) => props.set.standing?.find((one) => one.id === id)?.hidden)
+
+function choose(ids: string[], event: MouseEvent): void {
+  const more = event.shiftKey || event.ctrlKey || event.metaKey
+  const rest = props.chosen.filter((one) => !ids.includes(one))
+  emit('choose', !more ? ids : rest.length < props.chosen.length ? rest : [...props.chosen, ...ids])
+}
+function unfold(group: string): void {
+  const rest = open.value.filter((key) => key !== group)
+  open.value = rest.length < open.value.length ? rest : [...open.value, group]
+}
+function join(ids: string[]): void {
   const key = props.lineUp!
   emit('edit', (d) => {
     const way = d.line_ups![key]!
-    way.standing = way.standing.includes(id) ? way.standing.filter((one) => one !== id) : [...way.standing, id]
+    const rest = way.standing.filter((one) => !ids.includes(one))
+    way.standing = rest.length < way.standing.length ? rest : [...way.standing, ...ids]
   })
 }
 </script>
@@ -42,24 +81,43 @@ function join(id: string): void {
     <h3>What stands</h3>
     <p v-if="!set.standing?.length" class="hint">Nothing yet: drag a pack from the plan's corner on the floor.</p>
     <ul>
-      <li v-for="one in set.standing" :key="one.id" :class="{ chosen: chosen.includes(one.id) }">
+      <li v-for="row in rows" :key="row.key" :class="{ chosen: row.ids.every((id) => chosen.includes(id)) }">
         <input
           v-if="members"
           type="checkbox"
-          :checked="members.includes(one.id)"
-          :aria-label="`${names[one.id]} is in the line-up`"
-          @change="join(one.id)"
+          :checked="row.ids.every((id) => members!.includes(id))"
+          :aria-label="`${row.group ? set.groups![row.group]!.name : names[row.key]} is in the line-up`"
+          @change="join(row.ids)"
         />
-        <button type="button" :data-test="`standing-${one.id}`" @click="choose(one.id, $event)">
-          {{ names[one.id] }}
+        <button
+          v-if="row.group"
+          type="button"
+          :aria-expanded="open.includes(row.group)"
+          :aria-label="`What is in ${set.groups![row.group]!.name}`"
+          @click="unfold(row.group)"
+        >
+          {{ open.includes(row.group) ? '▾' : '▸' }}
         </button>
-        <small v-if="gone.includes(one.id)" class="caution">pack is gone</small>
-        <small v-else-if="crossing.includes(one.id)" class="caution">crosses</small>
-        <small v-else-if="one.hidden">hidden</small>
+        <button
+          type="button"
+          :data-test="row.group ? `group-${row.group}` : `standing-${row.key}`"
+          @click="choose(row.ids, $event)"
+        >
+          {{ row.group ? set.groups![row.group]!.name : names[row.key] }}
+        </button>
+        <small v-if="said(row.ids)" class="caution">{{ said(row.ids) }}</small>
+        <small v-else-if="hidden(row.ids)">hidden</small>
       </li>
     </ul>
     <p v-if="crossing.length" class="caution" role="status" data-test="crossing">
-      Some cross each other. <Button size="small" data-test="apart" @click="emit('apart')">Move them apart</Button>
+      Some cross each other.
+      <Button size="small" data-test="apart" @click="emit('arrange', { kind: 'apart' })">Move them apart</Button>
+    </p>
+    <p v-if="Object.keys(air).length" class="caution" role="status" data-test="off">
+      {{ Object.keys(air).length === 1 ? 'One does' : `${Object.keys(air).length} do` }} not rest on anything.
+      <Button size="small" data-test="rest-all" @click="emit('arrange', { kind: 'rest', ids: Object.keys(air) })"
+        >Let {{ Object.keys(air).length === 1 ? 'it' : 'them' }} rest</Button
+      >
     </p>
     <p v-if="gone.length" class="caution" role="alert" data-test="gone">
       {{ plan!.gone[gone[0]!] }} <Button size="small" @click="emit('drop', gone)">Take it away</Button>

@@ -3,14 +3,15 @@ import { Button, Segmented } from 'ant-design-vue'
 import { computed, onMounted, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
-import type { Arrangement, Camera, Pack, PhotoSet } from '@/api/client'
+import type { Arrangement, Camera, PhotoSet, PropKind } from '@/api/client'
 import StationFrame from '@/components/StationFrame.vue'
 import { useArranging } from '@/set/arranging'
 import { usePlan } from '@/composables/plan'
-import { panelsOf, usePrints } from '@/composables/prints'
+import { usePrints } from '@/composables/prints'
 import { showNumber } from '@/composables/quantity'
 import type { Lines, Sight } from '@/composables/sight'
-import { useShapes } from '@/composables/shapes'
+import { settled } from '@/composables/settled'
+import { usePropShapes, useShapes } from '@/composables/shapes'
 import FloorPlan from '@/flat/FloorPlan.vue'
 import SideView from '@/flat/SideView.vue'
 import CameraView from '@/round/CameraView.vue'
@@ -22,8 +23,13 @@ import CameraSlip from '@/set/CameraSlip.vue'
 import ColourwaySlip from '@/set/ColourwaySlip.vue'
 import { aimAt, hangAt, type NewLight, type Place } from '@/set/lights'
 import LightsSlip from '@/set/LightsSlip.vue'
-import { lifted, shift, together } from '@/set/moving'
+import { AS_IT_IS_WORDS, printed, texturesOf, useCompared } from '@/set/comparing'
+import { useHands } from '@/set/hands'
+import { useModelProp } from '@/set/modelProp'
+import { together } from '@/set/moving'
 import PackTray from '@/set/PackTray.vue'
+import { PROP } from '@/set/props'
+import PropTray from '@/set/PropTray.vue'
 import { usePointing } from '@/set/pointing'
 import ProofRule from '@/set/ProofRule.vue'
 import ShotSlip from '@/set/ShotSlip.vue'
@@ -38,7 +44,6 @@ import { useProof } from '@/stores/proof'
 import { useThumbnails } from '@/stores/thumbnails'
 
 const LONGEST_SLEEP_MS = 4000
-const AS_IT_IS_WORDS = 'as it is'
 /** Of shots one flicks between. */
 const PRINTS_KEPT = 40
 
@@ -56,15 +61,18 @@ watch([proof, touched], () => (awake.value ||= Boolean(proof.value) || !arrived.
 onMounted(() => setTimeout(() => (awake.value = true), LONGEST_SLEEP_MS))
 const colours = () => ({ palette: job.palette, colourway: job.colourway?.document ?? null })
 const { shapes } = useShapes(() => job.standing, colours)
-const printed = (packs: Record<string, Pack>, made: typeof shapes.value) =>
-  Object.fromEntries(Object.entries(packs).map(([key, pack]) => [key, panelsOf(pack, made[key])]))
+const standingProps = settled(() => {
+  const keys = new Set((set.value.standing ?? []).flatMap(({ of }) => (of.kind === 'prop' ? [of.prop] : [])))
+  const some = Object.entries(set.value.props ?? {}).filter(([key]) => keys.has(key))
+  return Object.fromEntries(some.map(([key, prop]) => [PROP + key, prop]))
+})
+const { shapes: propShapes } = usePropShapes(() => standingProps.value, colours)
+const { compared, compareWith } = useCompared(beside, compare, propShapes)
 const { prints } = usePrints(
   () => (awake.value ? printed(job.standing, shapes.value) : undefined),
   colours,
   PRINTS_KEPT,
 )
-const texturesOf = (made: typeof prints.value) =>
-  Object.fromEntries(Object.entries(made).map(([key, own]) => [key, own.map((print) => print.texture)]))
 const textures = computed(() => texturesOf(prints.value))
 const plan = usePlan(
   () => job.shotId,
@@ -118,32 +126,20 @@ function orbit(turn: number, rise: number): void {
     c.height = Math.round((c.height + rise) * 10) / 10
   })
 }
+const choosingProps = ref(false)
+const { reading, standModel } = useModelProp(doArrange, (words) => (arrangeProblem.value = words))
 async function doArrange(how: Arrangement): Promise<void> {
   const fresh = await arrange(how)
   if (fresh.length) chosen.value = fresh
 }
-let grabbed: PhotoSet | null = null
-/** Move what is chosen by mm from where it stood when it was grabbed. */
-function move(ids: string[], dx: number, dy: number, done: boolean): void {
-  grabbed ??= set.value
-  const from = grabbed
-  editSet((d) => {
-    const moved = JSON.parse(JSON.stringify(from)) as PhotoSet
-    shift(moved, ids, dx, dy)
-    Object.assign(d, { standing: moved.standing, groups: moved.groups })
-  })
-  if (done) grabbed = null
-}
-/** Lift what is chosen by mm from where it stood when it was grabbed. */
-function lift(ids: string[], dz: number, done: boolean): void {
-  grabbed ??= set.value
-  const from = grabbed
-  editSet((d) => {
-    const moved = JSON.parse(JSON.stringify(from)) as PhotoSet
-    lifted(moved, together(from, ids), dz)
-    Object.assign(d, { standing: moved.standing, groups: moved.groups })
-  })
-  if (done) grabbed = null
+const { move, lift } = useHands(set, plan, editSet, async (how, quietly) => {
+  await arrange(how)
+  if (quietly) arrangeProblem.value = ''
+})
+async function dropped(what: string, x: number, y: number): Promise<void> {
+  const [kind, name] = what.split(/:(.*)/)
+  if (kind === 'pack') await doArrange({ kind: 'stand', pack: name!, x, y })
+  if (kind === 'prop') await doArrange({ kind: 'stand-prop', what: name as PropKind['what'], x, y })
 }
 /** What is seen over the proof, and what is told of it. */
 const shows = ref<'nothing' | 'brightness' | 'cut off'>('nothing')
@@ -180,28 +176,6 @@ function choose(ids: string[]): void {
 function openShot(key: string, colourway = job.colourway?.saved.key ?? ''): void {
   void router.push({ query: { ...route.query, shot: key || undefined, colourway: colourway || undefined } })
 }
-/** Packs in the colourway that is compared with, drawn while its proof has not come. */
-const besideColours = () => ({ palette: job.palette, colourway: beside.value?.colourway?.document ?? null })
-const besideStanding = () => (beside.value ? job.standing : {})
-const { shapes: besideShapes } = useShapes(besideStanding, besideColours)
-const { prints: besidePrints } = usePrints(() => printed(besideStanding(), besideShapes.value), besideColours)
-const compared = computed(
-  () =>
-    beside.value && {
-      name: beside.value.name,
-      proof: beside.value.address,
-      shapes: besideShapes.value,
-      pictures: texturesOf(besidePrints.value),
-    },
-)
-function compareWith(key: string): void {
-  const colourway = job.colourways.find((one) => one.saved.key === key) ?? null
-  compare({ colourway, name: colourway?.saved.name ?? AS_IT_IS_WORDS })
-}
-watch(
-  () => job.colourway,
-  (open) => beside.value && open === beside.value.colourway && compare(null),
-)
 /** Whoever comes to a shot sees its kept picture at once, until the proof is there or the hand moves. */
 const kept = computed(() => {
   if (!arrived.value || beside.value || job.drafts.some((draft) => draft.state !== 'saved')) return null
@@ -232,7 +206,7 @@ const viewAngle = computed(() =>
         @select="selected = $event"
         @choose="choose"
         @move="move"
-        @drop-pack="(pack, x, y) => doArrange({ kind: 'stand', pack, x, y })"
+        @dropped="dropped"
         @hang="hang"
         @aim="aim"
         @move-camera="(azimuth, distance) => standCamera((c) => Object.assign(c, { azimuth, distance }))"
@@ -259,12 +233,23 @@ const viewAngle = computed(() =>
           close ? 'Show the whole set' : 'Show what stands'
         }}</Button>
       </div>
-      <PackTray :packs="job.packs" @stand="(pack) => doArrange({ kind: 'stand', pack })" />
+      <PackTray
+        :packs="job.packs"
+        @stand="(pack) => doArrange({ kind: 'stand', pack })"
+        @props="choosingProps = !choosingProps"
+      />
+      <PropTray
+        v-if="choosingProps"
+        :reading="reading"
+        @arrange="doArrange"
+        @model="standModel"
+        @close="choosingProps = false"
+      />
     </template>
     <template #round>
       <CameraView
         :stands="plan?.stands ?? []"
-        :shapes="shapes"
+        :shapes="{ ...shapes, ...propShapes }"
         :pictures="textures"
         :set="shownSet"
         :plan="plan"
@@ -276,7 +261,7 @@ const viewAngle = computed(() =>
         :pointing="pointing || focusing"
         :beside="compared"
         :name="job.colourway?.saved.name ?? AS_IT_IS_WORDS"
-        @drop-pack="(pack, x, y) => doArrange({ kind: 'stand', pack, x, y })"
+        @dropped="dropped"
         @orbit="orbit"
         @point="pointAt"
         @choose="choose"
@@ -314,7 +299,7 @@ const viewAngle = computed(() =>
         :names="names"
         @choose="choose"
         @edit="editSet"
-        @apart="doArrange({ kind: 'apart' })"
+        @arrange="doArrange"
         @drop="(ids) => doArrange({ kind: 'take-away', ids })"
       />
       <ColourwaySlip

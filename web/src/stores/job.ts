@@ -77,8 +77,8 @@ export const useJob = defineStore('job', () => {
   /** The packs that stand in the open shot, by their keys. */
   const standing = settled(() => {
     const keys = new Set<string>()
-    for (const one of photoSet.value?.document.standing ?? [])
-      keys.add(one.of.kind === 'pack' ? one.of.pack : (hero.value?.saved.key ?? ''))
+    for (const { of } of photoSet.value?.document.standing ?? [])
+      if (of.kind !== 'prop') keys.add(of.kind === 'pack' ? of.pack : (hero.value?.saved.key ?? ''))
     if (hero.value) keys.add(hero.value.saved.key)
     const shown = packs.value.filter((draft) => keys.has(draft.saved.key))
     return Object.fromEntries(shown.map((draft) => [draft.saved.key, draft.document]))

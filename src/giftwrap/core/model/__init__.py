@@ -51,11 +51,13 @@ from giftwrap.core.model.photo_set import (
     LineUp,
     OfHero,
     OfPack,
+    OfProp,
     PhotoSet,
     Pose,
     Standing,
     Sweep,
 )
+from giftwrap.core.model.prop import MadeProp, Prop, ReceivedProp
 from giftwrap.core.model.received import Received, ReceivedPart
 from giftwrap.core.model.run import Bare
 from giftwrap.core.model.shot import Camera, Grade, Purpose, Shot
@@ -111,9 +113,11 @@ __all__ = [
     "LightTable",
     "LineUp",
     "Linked",
+    "MadeProp",
     "Metal",
     "OfHero",
     "OfPack",
+    "OfProp",
     "Opaque",
     "Oval",
     "Overcap",
@@ -131,10 +135,12 @@ __all__ = [
     "Polygon",
     "Pose",
     "Printed",
+    "Prop",
     "Pump",
     "Purpose",
     "Received",
     "ReceivedPart",
+    "ReceivedProp",
     "Rectangle",
     "Ribs",
     "Ring",

@@ -16,6 +16,8 @@ from giftwrap.core.model.document import (
     PositiveMillimetres,
 )
 from giftwrap.core.model.light import MOST_LIGHTS
+from giftwrap.core.model.prop import PropName
+from giftwrap.core.model.received import Received
 
 Ids = Annotated[list[Key], Field(min_length=1, max_length=400)]
 
@@ -27,6 +29,43 @@ class Stand(Document):
     pack: Key
     x: Millimetres | None = None
     y: Millimetres | None = None
+
+
+class StandProp(Document):
+    """Put a prop down: at a place, on what is there, or beside what stands there already."""
+
+    kind: Literal["stand-prop"] = "stand-prop"
+    what: PropName
+    x: Millimetres | None = None
+    y: Millimetres | None = None
+
+
+class StandModel(Document):
+    """Put a received model down as a prop, beside what stands there already."""
+
+    kind: Literal["stand-model"] = "stand-model"
+    received: Received
+
+
+class Scatter(Document):
+    """Props strewn over an ellipse, lying on what is there, none touching another; as one group.
+
+    count : as many as find room
+    x, y : its middle, mm; across, deep : its size
+    varies : by which share of its size one may be larger or smaller
+    turns : degrees to both sides that one may be turned by
+    """
+
+    kind: Literal["scatter"] = "scatter"
+    what: Annotated[list[PropName], Field(min_length=1, max_length=6)]
+    count: Annotated[int, Field(ge=1, le=200)] = 24
+    x: Millimetres = 0.0
+    y: Millimetres = 0.0
+    across: PositiveMillimetres = 400.0
+    deep: PositiveMillimetres = 250.0
+    varies: Annotated[float, Field(ge=0, le=0.8, allow_inf_nan=False)] = 0.3
+    turns: Annotated[float, Field(ge=0, le=180, allow_inf_nan=False)] = 180.0
+    seed: Annotated[int, Field(ge=0, lt=10_000)] = 0
 
 
 class Copies(Document):
@@ -62,14 +101,44 @@ class Arc(Document):
     radius: PositiveMillimetres = 400.0
 
 
+class Stack(Document):
+    """One on top of the other, what covers most of the floor lowest."""
+
+    kind: Literal["stack"] = "stack"
+    ids: Ids
+
+
+class Align(Document):
+    """In one line: their edges or their middles on those of all of them."""
+
+    kind: Literal["align"] = "align"
+    ids: Ids
+    to: Literal["left", "middle", "right", "front", "centre", "back"]
+
+
+class SpreadEvenly(Document):
+    """With the same air between neighbours; the outer two stay."""
+
+    kind: Literal["spread"] = "spread"
+    ids: Ids
+    along: Literal["across", "deep"] = "across"
+
+
+class FaceCamera(Document):
+    """Each turned so that its front faces the camera."""
+
+    kind: Literal["face-camera"] = "face-camera"
+    ids: Ids
+
+
 class Apart(Document):
-    """What crosses moved apart by the shortest way."""
+    """What crosses moved apart by the shortest way; what rested rests again."""
 
     kind: Literal["apart"] = "apart"
 
 
 class Rest(Document):
-    """Put on the floor."""
+    """Let down on what is beneath, or lifted out of it: packs upright, props as they come to lie."""
 
     kind: Literal["rest"] = "rest"
     ids: Ids
@@ -156,9 +225,16 @@ class Highlight(Document):
 
 Arrangement = Annotated[
     Stand
+    | StandProp
+    | StandModel
+    | Scatter
     | Copies
     | Row
     | Arc
+    | Stack
+    | Align
+    | SpreadEvenly
+    | FaceCamera
     | Apart
     | Rest
     | TakeAway

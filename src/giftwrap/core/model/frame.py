@@ -6,14 +6,17 @@ from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field, model_validator
 
-from giftwrap.core.errors import PackError
+from giftwrap.core.errors import PackError, within
 from giftwrap.core.model.document import Key, Upgrade, Versioned
 from giftwrap.core.model.pack import Pack
-from giftwrap.core.model.palette import Colourway, Palette, dressed
+from giftwrap.core.model.palette import Colourway, Palette, dressed, said_in_full
 from giftwrap.core.model.panel import ArtworkUse
-from giftwrap.core.model.photo_set import OfHero, PhotoSet, Standing
+from giftwrap.core.model.photo_set import OfHero, OfProp, PhotoSet, Standing
+from giftwrap.core.model.prop import Prop
 from giftwrap.core.model.shot import Shot
 
+PROP = "prop:"
+"""Stands before a prop's key where packs have keys as well."""
 ONLY_PACK = "pack"
 """Key of the pack of a frame that was kept before frames had keys."""
 
@@ -73,8 +76,13 @@ class Frame(Versioned):
             )
         return [one for one in on_set.standing if one.id in wanted and on_set.shows(one)]
 
-    def pack_of(self, standing: Standing) -> str:
-        """Key of the pack that stands there. Raises PackError when it is gone."""
+    def key_of(self, standing: Standing) -> str:
+        """Key of what stands there among the things of a scene: a pack's, or a prop's with a word before it.
+
+        Raises PackError when it is gone.
+        """
+        if isinstance(standing.of, OfProp):
+            return f"{PROP}{standing.of.prop}"
         key = self.hero() if isinstance(standing.of, OfHero) else standing.of.pack
         if key not in self.packs:
             raise PackError(
@@ -84,13 +92,29 @@ class Frame(Versioned):
             )
         return key
 
+    def pack_keys(self) -> list[str]:
+        """Of the packs that stand in the shot. Raises PackError when one is gone."""
+        packs = [one for one in self.standing() if not isinstance(one.of, OfProp)]
+        return list(dict.fromkeys(map(self.key_of, packs)))
+
+    def shown_props(self) -> dict[str, Prop]:
+        """The props that stand in the shot, said in full, by their keys among the things of a scene.
+
+        Raises PackError when one is made of an entry that the palette does not have.
+        """
+        keys = dict.fromkeys(one.of.prop for one in self.standing() if isinstance(one.of, OfProp))
+        return {f"{PROP}{key}": self._said(key) for key in keys}
+
+    def _said(self, key: str) -> Prop:
+        with within(f"photo_set.props.{key}"):
+            return said_in_full(self.photo_set.props[key], self.palette, self.colourway)
+
     def shown_packs(self) -> dict[str, Pack]:
         """The packs that stand in the shot, in their colours, by key.
 
         Raises PackError when one is gone, or is made of an entry that the palette does not have.
         """
-        keys = dict.fromkeys(self.pack_of(standing) for standing in self.standing())
-        return {key: _in_colours(key, self) for key in keys}
+        return {key: _in_colours(key, self) for key in self.pack_keys()}
 
     def artwork_uses(self) -> list[ArtworkUse]:
         """What is printed or embossed on the packs that stand in the shot, what they are made of, and what is

@@ -24,7 +24,7 @@ from giftwrap.core.model.document import (
 )
 
 MOST_LIGHTS = 16
-PartName = Literal["sweep", "body", "contents", "closure", "labels"]
+PartName = Literal["sweep", "body", "contents", "closure", "labels", "props"]
 Elevation = Annotated[float, Field(ge=-90, le=90, allow_inf_nan=False)]
 Watts = Annotated[float, Field(ge=0, le=10_000, allow_inf_nan=False)]
 Kelvin = Annotated[float, Field(ge=1667, le=25_000, allow_inf_nan=False)]

@@ -22,6 +22,7 @@ from giftwrap.core.model.document import (
 from giftwrap.core.model.light import MOST_LIGHTS, Light, Softbox
 from giftwrap.core.model.material import Metal, Opaque
 from giftwrap.core.model.panel import ArtworkUse, pictures_in
+from giftwrap.core.model.prop import MOST_PROPS, Prop, ReceivedProp
 from giftwrap.core.model.surround import (
     Behind,
     EvenSurround,
@@ -90,6 +91,13 @@ class OfHero(Document):
     kind: Literal["hero"] = "hero"
 
 
+class OfProp(Document):
+    """One of the set's props."""
+
+    kind: Literal["prop"] = "prop"
+    prop: Key
+
+
 class Standing(Document):
     """Something that stands on the set.
 
@@ -99,7 +107,7 @@ class Standing(Document):
     """
 
     id: Key
-    of: Annotated[OfPack | OfHero, Field(discriminator="kind")]
+    of: Annotated[OfPack | OfHero | OfProp, Field(discriminator="kind")]
     pose: Pose = Pose()
     group: Key | None = None
     inside: Key | None = None
@@ -156,6 +164,7 @@ def _with_kinds_of_surrounds(data: dict[str, Any]) -> dict[str, Any]:
 class PhotoSet(Versioned):
     """A photographed scene. `background` is the sweep's colour; `behind` is what is seen behind what stands.
 
+    props : what stands there beside packs, each as often as it likes
     groups, line_ups : by their keys
     scaled_for : mm of what stood there (its diagonal) when sweep and lights were arranged: they grow and
         shrink with what stands; None once somebody has arranged them by hand
@@ -169,6 +178,7 @@ class PhotoSet(Versioned):
 
     schema_version: Literal[4] = 4
     standing: Annotated[list[Standing], Field(max_length=400)] = [Standing(id=HERO, of=OfHero())]
+    props: Annotated[dict[Key, Prop], Field(max_length=MOST_PROPS)] = {}
     groups: Annotated[dict[Key, Group], Field(max_length=100)] = {}
     line_ups: Annotated[dict[Key, LineUp], Field(max_length=60)] = {}
     sweep: Sweep = Sweep()
@@ -179,7 +189,8 @@ class PhotoSet(Versioned):
     scaled_for: PositiveMillimetres | None = None
 
     def picture_uses(self) -> list[ArtworkUse]:
-        """What is shown on the faces of lights, all around and behind what stands, and on the sweep."""
+        """What is shown on the faces of lights, all around and behind what stands, on the sweep and on
+        props; and the models that some of these are."""
         faces = [
             ArtworkUse(light.picture, f"lights.{i}.picture", f"the face of the light “{light.name}”")
             for i, light in enumerate(self.lights)
@@ -199,6 +210,13 @@ class PhotoSet(Versioned):
             *surrounds,
             *(ArtworkUse(picture, "behind.picture", "the picture behind") for picture in behind),
             *pictures_in(self.sweep, "sweep"),
+            *pictures_in(self.props, "props"),
+            *(
+                use
+                for key, prop in self.props.items()
+                if isinstance(prop, ReceivedProp)
+                for use in prop.received.artwork_uses(f"props.{key}.received.")
+            ),
         ]
 
     def shows(self, standing: Standing) -> bool:
@@ -241,6 +259,12 @@ class PhotoSet(Versioned):
         for index, standing in enumerate(self.standing):
             refuse_unknown_group(standing.group, self.groups, f"standing.{index}.group")
             self._refuse_no_box(standing, f"standing.{index}.inside")
+            if isinstance(standing.of, OfProp) and standing.of.prop not in self.props:
+                raise PackError(
+                    f"“{standing.id}” is the prop “{standing.of.prop}”, which is not on this set: take "
+                    "it away.",
+                    f"standing.{index}.of",
+                )
         for key, group in self.groups.items():
             refuse_unknown_group(group.group, self.groups, f"groups.{key}.group")
             group_chain(key, self.groups)

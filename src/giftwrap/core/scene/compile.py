@@ -12,7 +12,7 @@ from functools import cache
 
 import numpy as np
 
-from giftwrap.core.errors import PackError, within
+from giftwrap.core.errors import PackError
 from giftwrap.core.materials.optics import (
     AIR,
     UPRIGHT,
@@ -24,7 +24,7 @@ from giftwrap.core.materials.optics import (
 from giftwrap.core.materials.pictured import pictured
 from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.mesh.transform import shift
-from giftwrap.core.model import Clear, Frame, Light, Metal, Opaque, Pack, PhotoSet, SweepBehind
+from giftwrap.core.model import Clear, Frame, Light, Metal, Opaque, PhotoSet, SweepBehind
 from giftwrap.core.model.material import Material
 from giftwrap.core.scene.lamps import cards_of, lamps_of, shielded
 from giftwrap.core.scene.relief import pressed
@@ -34,7 +34,7 @@ from giftwrap.core.stage.camera import px_per_mm
 from giftwrap.core.stage.fitting import fitted_camera, fitted_set
 from giftwrap.core.stage.standing import extent_of, line_up
 from giftwrap.core.stage.sweep import floor_mesh, sweep_meshes
-from giftwrap.core.things.making import thing_of
+from giftwrap.core.things.making import place_of, thing_of, things_in
 from giftwrap.core.things.thing import Piece, Thing
 from giftwrap.core.wrap.printing import finest_ppi, ppi_for, print_panel
 
@@ -68,7 +68,7 @@ def compile_scene(
 
     Raises PackError or ArtworkError, with the place in the frame, when the documents cannot be built.
     """
-    things = {key: _thing(key, pack, artwork, coarse=quick) for key, pack in frame.shown_packs().items()}
+    things = things_in(frame, lambda pack: thing_of(pack, artwork, coarse=quick))
     _refuse_too_many(things)
     placed = line_up(frame, things)
     extent = extent_of(placed)
@@ -87,11 +87,11 @@ def compile_scene(
     named = {c.standing for one in burning.values() for c in (*one.untouched, *one.unreflected)}
 
     @cache  # things that no lamp tells from others share their surfaces
-    def lit(pack: str, standing: str | None) -> tuple[Surface, ...]:
-        return tuple(shielded(surface, standing, burning) for surface in looks[pack])
+    def lit(key: str, standing: str | None) -> tuple[Surface, ...]:
+        return tuple(shielded(surface, standing, burning) for surface in looks[key])
 
     standing = [
-        Instance(one.id, meshes[one.pack], lit(one.pack, one.id if one.id in named else None), one.pose)
+        Instance(one.id, meshes[one.key], lit(one.key, one.id if one.id in named else None), one.pose)
         for one in placed
     ]
     cards = cards_of(photo_set, extent, [SWEEP, *(one.name for one in standing)])
@@ -99,20 +99,15 @@ def compile_scene(
     return Scene(instances, lamps, around, seen, extent)
 
 
-def _thing(key: str, pack: Pack, artwork: Mapping[str, bytes], *, coarse: bool) -> Thing:
-    with within(f"packs.{key}"):
-        return thing_of(pack, artwork, coarse=coarse)
-
-
 def _refuse_too_many(things: Mapping[str, Thing]) -> None:
-    """Raise PackError when the packs of a scene have more triangles than can be held together."""
+    """Raise PackError when the things of a scene have more triangles than can be held together."""
     own = {key: sum(len(mesh.faces) for mesh in thing.meshes) for key, thing in things.items()}
     if sum(own.values()) > MOST_TRIANGLES:
         largest = max(own, key=lambda key: own[key])
         raise PackError(
-            f"These packs need {sum(own.values()) / MOST_TRIANGLES:.1f} times the triangles that can be "
-            f"rendered together: simplify “{largest}”, or show fewer packs.",
-            f"packs.{largest}",
+            f"All of this needs {sum(own.values()) / MOST_TRIANGLES:.1f} times the triangles that can be "
+            f"rendered together: simplify “{largest}”, or show less.",
+            place_of(largest),
         )
 
 
@@ -130,9 +125,9 @@ def _refuse_too_large(looks: Mapping[str, Sequence[Surface]]) -> None:
     if total > MOST_SHEETS:
         largest = max(sheets, key=lambda key: sum(sheets[key].values()))
         raise PackError(
-            f"The pictures of these packs' materials are {total / MOST_SHEETS:.1f} times what can be "
-            f"rendered together: use smaller ones on “{largest}”, or show fewer packs.",
-            f"packs.{largest}",
+            f"The pictures of these materials are {total / MOST_SHEETS:.1f} times what can be "
+            f"rendered together: use smaller ones on “{largest}”, or show less.",
+            place_of(largest),
         )
 
 

@@ -1,22 +1,15 @@
-"""Arranging what stands: put down, copied, in a row or an arc, apart, resting, grouped.
-
-What moves as one is a *unit*: the outermost group of something, or the thing itself. Every arrangement
-gives a set with other poses; nothing leaves the floor by it.
-"""
+"""Arranging what stands: put down, copied, in a row or an arc, apart, resting, grouped."""
 
 from __future__ import annotations
 
 import itertools
 import math
-from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
-from typing import Any
+from collections.abc import Callable, Collection, Mapping, Sequence
 
 import numpy as np
 
 from giftwrap.core.errors import PackError
 from giftwrap.core.mesh.path import Array
-from giftwrap.core.mesh.transform import points_moved
 from giftwrap.core.model import Frame, Group, OfPack, PhotoSet, Pose, Standing
 from giftwrap.core.model.arrangement import (
     Apart,
@@ -28,55 +21,65 @@ from giftwrap.core.model.arrangement import (
     Highlight,
     Part,
     PutIn,
-    Rest,
     Row,
+    Scatter,
     SetUp,
     Stand,
+    StandModel,
+    StandProp,
     TakeAway,
 )
-from giftwrap.core.model.photo_set import group_chain
+from giftwrap.core.model.photo_set import OfProp, group_chain
 from giftwrap.core.stage.boxing import freed, put_in, take_out
 from giftwrap.core.stage.hanging import with_highlight, with_light
+from giftwrap.core.stage.placing import (
+    MOST_STANDING,
+    align,
+    face_camera,
+    rest,
+    scatter,
+    spread_evenly,
+    stack,
+    stand_model,
+    stand_prop,
+)
+from giftwrap.core.stage.resting import come_to_rest, gap_beneath
 from giftwrap.core.stage.setups import with_setup
 from giftwrap.core.stage.standing import (
     Placed,
     beside,
     crossings,
-    extent_of,
+    footprint,
     line_up,
     lowest,
     pose_matrix,
     pose_of,
     rested,
+    room_of,
+)
+from giftwrap.core.stage.units import (
+    Unit,
+    added,
+    free_key,
+    shifted,
+    span,
+    stood_at,
+    units_of,
+    without_empty_groups,
 )
 from giftwrap.core.things.thing import Thing
 
 APART_MM = 3.0
 """What crossed stands this far apart afterwards."""
 ROUNDS = 60
+RESTS = 0.5
+"""Mm of air beneath what rests, at most."""
 ACROSS = np.array([1.0, 0.0])
 """From left to right on the floor."""
-MOST_STANDING = 400
 
 
-@dataclass(frozen=True)
-class _Unit:
-    """What moves as one: key of a group, or id of something alone."""
-
-    key: str
-    is_group: bool
-    placed: tuple[Placed, ...]
-
-    @property
-    def middle(self) -> Array:
-        """(2,) on the floor, mm: of its foot."""
-        extent = extent_of(self.placed)
-        return np.array(extent.middle[:2])
-
-    def width(self, along: Array) -> float:
-        """What it takes up in a direction on the floor, mm."""
-        low, high = _span(self.placed, along)
-        return high - low
+_ANYWHERE = Stand | StandProp | StandModel | Scatter | Apart | HangLight | Highlight | SetUp
+"""What is asked of the set, not of things that are named."""
 
 
 def arranged(frame: Frame, how: Arrangement, things: Mapping[str, Thing]) -> PhotoSet:
@@ -84,7 +87,7 @@ def arranged(frame: Frame, how: Arrangement, things: Mapping[str, Thing]) -> Pho
 
     Raises PackError when something that is named does not stand there, or there is too much.
     """
-    if not isinstance(how, Stand | Apart | HangLight | Highlight | SetUp):
+    if not isinstance(how, _ANYWHERE):
         known = {one.id for one in frame.photo_set.standing}
         gone = next((name for name in how.ids if name not in known), None)
         if gone is not None:
@@ -104,7 +107,7 @@ def _stand(frame: Frame, how: Stand, things: Mapping[str, Thing]) -> PhotoSet:
     else:
         pose = beside(line_up(frame, things), thing)
     here = Placed("", how.pack, thing, pose_matrix(pose))
-    return _added(frame, [[Standing(id=how.pack, of=OfPack(pack=how.pack), pose=rested(pose, here))]])
+    return added(frame, [[Standing(id=how.pack, of=OfPack(pack=how.pack), pose=rested(pose, here))]])
 
 
 def _copies(frame: Frame, how: Copies, things: Mapping[str, Thing]) -> PhotoSet:
@@ -116,7 +119,7 @@ def _copies(frame: Frame, how: Copies, things: Mapping[str, Thing]) -> PhotoSet:
     chosen = [one for one in line_up(frame, things) if one.id in ids]
     if not chosen:
         return frame.photo_set
-    low, high = _span(chosen, ACROSS)
+    low, high = span(chosen, ACROSS)
     step = high - low + how.gap
     batches = []
     for number in range(1, how.count + 1):
@@ -130,7 +133,7 @@ def _copies(frame: Frame, how: Copies, things: Mapping[str, Thing]) -> PhotoSet:
             moved = pose.model_copy(update={"x": pose.x + number * step})
             batch.append(standing.model_copy(update={"pose": moved, "group": None}))
         batches.append(batch)
-    result = _added(frame, batches)
+    result = added(frame, batches)
     inside = {one.id: one.thing.inside for one in line_up(frame, things)}
     boxed: dict[str, list[str]] = {}
     for fresh in result.standing[len(by_id) :]:
@@ -144,21 +147,21 @@ def _copies(frame: Frame, how: Copies, things: Mapping[str, Thing]) -> PhotoSet:
 
 def _row(frame: Frame, how: Row, things: Mapping[str, Thing]) -> PhotoSet:
     along = np.array([math.cos(math.radians(how.turn)), math.sin(math.radians(how.turn))])
-    units = sorted(_units(frame, how.ids, things), key=lambda unit: float(unit.middle @ along))
+    units = sorted(units_of(frame, how.ids, things), key=lambda unit: float(unit.middle @ along))
     if not units:
         return frame.photo_set
     centre = np.mean([unit.middle for unit in units], axis=0)
     places = _spaced([unit.width(along) for unit in units], how.gap)
     result = frame.photo_set
     for unit, place in zip(units, places, strict=True):
-        low, high = _span(unit.placed, along)
+        low, high = span(unit.placed, along)
         off = (low + high) / 2 - unit.middle @ along
-        result = _shifted(result, unit, centre + along * (place - off) - unit.middle)
+        result = shifted(result, unit, centre + along * (place - off) - unit.middle)
     return result
 
 
 def _arc(frame: Frame, how: Arc, things: Mapping[str, Thing]) -> PhotoSet:
-    units = sorted(_units(frame, how.ids, things), key=lambda unit: float(unit.middle[0]))
+    units = sorted(units_of(frame, how.ids, things), key=lambda unit: float(unit.middle[0]))
     if not units:
         return frame.photo_set
     widths = [unit.width(ACROSS) for unit in units]
@@ -182,39 +185,52 @@ def _arc(frame: Frame, how: Arc, things: Mapping[str, Thing]) -> PhotoSet:
     result = frame.photo_set
     for unit, angle in zip(units, turns, strict=True):
         place = centre + how.radius * np.array([math.sin(angle), math.cos(angle)])
-        result = _shifted(result, unit, place - unit.middle, turned_to=-math.degrees(angle))
+        result = shifted(result, unit, place - unit.middle, turned_to=-math.degrees(angle))
     return result
 
 
 def _apart(frame: Frame, how: Apart, things: Mapping[str, Thing]) -> PhotoSet:
-    """Of two that cross the later one in the set gives way, by the shorter way that parts their boxes."""
-    result = frame.photo_set
+    """Of two that cross the smaller one gives way, of two alike the later one in the set, by the shorter way
+    that parts their boxes. What rested before rests where it comes to."""
+    result, moved = frame.photo_set, set[str]()
+    before = {one.id: one for one in line_up(frame, things)}
     for _ in range(ROUNDS):
         now = frame.model_copy(update={"photo_set": result})
         placed = {one.id: one for one in line_up(now, things)}
         pairs = crossings(list(placed.values()))
         if not pairs:
             break
-        units = {one.id: unit for unit in _units(now, list(placed), things) for one in unit.placed}
-        moved: set[str] = set()
+        units = {one.id: unit for unit in units_of(now, list(placed), things) for one in unit.placed}
+        gone: set[str] = set()
         for pair in pairs:
             first, second = (units[name] for name in pair)
             if first.key == second.key:  # within a group each gives way by itself
-                first, second = (_Unit(name, False, (placed[name],)) for name in pair)
-            if not moved & {first.key, second.key}:
-                result = _shifted(result, second, _way_out(first, second))
-                moved.add(second.key)
-    return result
+                first, second = (Unit(name, False, (placed[name],)) for name in pair)
+            if _covers(second) > 1.01 * _covers(first):
+                first, second = second, first
+            if not gone & {first.key, second.key}:
+                result = shifted(result, second, _way_out(first, second))
+                gone.add(second.key)
+                moved |= {one.id for one in second.placed}
+    return _resting_again(frame.model_copy(update={"photo_set": result}), before, moved, things)
 
 
-def _rest(frame: Frame, how: Rest, things: Mapping[str, Thing]) -> PhotoSet:
-    free = {one.id for one in frame.photo_set.standing if one.inside is None}
-    drop = {one.id: -lowest(one) for one in line_up(frame, things) if one.id in how.ids and one.id in free}
-    return _reposed(
-        frame.photo_set,
-        lambda one: one.pose.model_copy(update={"z": round(one.pose.z + drop[one.id], 3)}),
-        set(drop),
-    )
+def _covers(unit: Unit) -> float:
+    return sum(float(footprint(one).area) for one in unit.placed)
+
+
+def _resting_again(
+    frame: Frame, before: Mapping[str, Placed], moved: Collection[str], things: Mapping[str, Thing]
+) -> PhotoSet:
+    """A set on which those that have moved and had rested on something are let down or lifted again."""
+    placed = {one.id: one for one in line_up(frame, things)}
+    poses: dict[str, Array] = {}
+    for name in moved:
+        others = [one for one in before.values() if one.id != name]
+        if lowest(before[name]) > 1.0 and abs(gap_beneath(before[name], others)) < RESTS:
+            now = [one for one in placed.values() if one.id != name]
+            poses[name] = come_to_rest(placed[name], now, upright=True).pose
+    return stood_at(frame.photo_set, poses) if poses else frame.photo_set
 
 
 def _take_away(frame: Frame, how: TakeAway, things: Mapping[str, Thing]) -> PhotoSet:
@@ -225,12 +241,15 @@ def _take_away(frame: Frame, how: TakeAway, things: Mapping[str, Thing]) -> Phot
         key: one.model_copy(update={"standing": [name for name in one.standing if name not in how.ids]})
         for key, one in photo_set.line_ups.items()
     }
-    return _without_empty_groups(photo_set.model_copy(update={"standing": left, "line_ups": line_ups}))
+    used = {one.of.prop for one in left if isinstance(one.of, OfProp)}
+    props = {key: prop for key, prop in photo_set.props.items() if key in used}
+    changes = {"standing": left, "line_ups": line_ups, "props": props}
+    return without_empty_groups(photo_set.model_copy(update=changes))
 
 
 def _gather(frame: Frame, how: Gather, things: Mapping[str, Thing]) -> PhotoSet:
     photo_set = _part(frame, Part(ids=how.ids), things)
-    key = _free_key("group", photo_set.groups)
+    key = free_key("group", photo_set.groups)
     standing = [
         one.model_copy(update={"group": key}) if one.id in how.ids and one.inside is None else one
         for one in photo_set.standing
@@ -251,7 +270,7 @@ def _part(frame: Frame, how: Part, things: Mapping[str, Thing]) -> PhotoSet:
         return one.model_copy(update={"pose": pose_of(matrix, one.pose), "group": None})
 
     standing = [alone(one) for one in frame.photo_set.standing]
-    return _without_empty_groups(frame.photo_set.model_copy(update={"standing": standing}))
+    return without_empty_groups(frame.photo_set.model_copy(update={"standing": standing}))
 
 
 _HOW: dict[str, Callable[..., PhotoSet]] = {
@@ -259,8 +278,15 @@ _HOW: dict[str, Callable[..., PhotoSet]] = {
     "copies": _copies,
     "row": _row,
     "arc": _arc,
+    "stand-prop": stand_prop,
+    "stand-model": stand_model,
+    "scatter": scatter,
+    "stack": stack,
+    "align": align,
+    "spread": spread_evenly,
+    "face-camera": face_camera,
     "apart": _apart,
-    "rest": _rest,
+    "rest": rest,
     "take-away": _take_away,
     "gather": _gather,
     "part": _part,
@@ -270,84 +296,6 @@ _HOW: dict[str, Callable[..., PhotoSet]] = {
     "highlight": with_highlight,
     "set-up": with_setup,
 }
-
-
-def _units(frame: Frame, ids: Sequence[str], things: Mapping[str, Thing]) -> list[_Unit]:
-    """What moves when these are moved, each once."""
-    groups = frame.photo_set.groups
-    outermost = {one.id: _outermost(one, groups) for one in frame.photo_set.standing}
-    carried = {one.id: frame.photo_set.boxes_around(one) for one in frame.photo_set.standing}
-
-    def unit_of(name: str) -> tuple[str, bool]:
-        name = carried[name][-1].id if carried[name] else name  # what stands in a box moves with it
-        group = outermost[name]
-        return (name, False) if group is None else (group, True)
-
-    wanted = {unit_of(name) for name in ids if name in outermost}
-    units: dict[tuple[str, bool], list[Placed]] = {}
-    for one in line_up(frame, things):
-        if unit_of(one.id) in wanted:
-            units.setdefault(unit_of(one.id), []).append(one)
-    return [_Unit(key, is_group, tuple(placed)) for (key, is_group), placed in units.items()]
-
-
-def _outermost(one: Standing, groups: Mapping[str, Group]) -> str | None:
-    chain = group_chain(one.group, groups)
-    if not chain:
-        return None
-    return next(key for key, group in groups.items() if group is chain[-1])
-
-
-def _shifted(photo_set: PhotoSet, unit: _Unit, by: Array, turned_to: float | None = None) -> PhotoSet:
-    """A set in which a unit has moved on the floor; something alone may be turned as well."""
-
-    def moved(pose: Pose) -> Pose:
-        x, y = round(pose.x + float(by[0]), 3), round(pose.y + float(by[1]), 3)
-        return pose.model_copy(update={"x": x, "y": y})
-
-    if unit.is_group:
-        group = photo_set.groups[unit.key]
-        groups = {**photo_set.groups, unit.key: group.model_copy(update={"pose": moved(group.pose)})}
-        return photo_set.model_copy(update={"groups": groups})
-    turn = {} if turned_to is None else {"turn": round(turned_to, 2)}
-    return _reposed(photo_set, lambda one: moved(one.pose).model_copy(update=turn), {unit.key})
-
-
-def _reposed(photo_set: PhotoSet, pose: Callable[[Standing], Pose], ids: set[str]) -> PhotoSet:
-    standing = [
-        one.model_copy(update={"pose": pose(one)}) if one.id in ids else one for one in photo_set.standing
-    ]
-    return photo_set.model_copy(update={"standing": standing})
-
-
-def _added(frame: Frame, batches: Sequence[Sequence[Standing]]) -> PhotoSet:
-    """A set with more on it, under keys of their own, in the shot's line-up as well. What stands in a box of
-    its own batch stands in that one's copy."""
-    photo_set = frame.photo_set
-    taken = {one.id for one in photo_set.standing}
-    named = []
-    for batch in batches:
-        keys: dict[str | None, str] = {}
-        for one in batch:
-            keys[one.id] = _free_key(one.id, taken)
-            taken.add(keys[one.id])
-        for one in batch:
-            inside = keys.get(one.inside, one.inside)
-            named.append(one.model_copy(update={"id": keys[one.id], "inside": inside}))
-    line_ups = dict(photo_set.line_ups)
-    if frame.shot.line_up in line_ups:
-        chosen = line_ups[frame.shot.line_up]
-        more = [*chosen.standing, *(one.id for one in named)]
-        line_ups[frame.shot.line_up] = chosen.model_copy(update={"standing": more})
-    return photo_set.model_copy(update={"standing": [*photo_set.standing, *named], "line_ups": line_ups})
-
-
-def _free_key(wanted: str, taken: Any) -> str:
-    base = wanted[:50].rstrip("-")
-    key, number = base, 2
-    while key in taken:
-        key, number = f"{base}-{number}", number + 1
-    return key
 
 
 def _spaced(widths: Sequence[float], gap: float) -> list[float]:
@@ -360,15 +308,9 @@ def _spaced(widths: Sequence[float], gap: float) -> list[float]:
     return places
 
 
-def _span(placed: Sequence[Placed], along: Array) -> tuple[float, float]:
-    """From where to where things reach in a direction on the floor, mm."""
-    reach = np.concatenate([points_moved(one.thing.hull, one.pose)[:, :2] @ along for one in placed])
-    return float(reach.min()), float(reach.max())
-
-
-def _way_out(first: _Unit, second: _Unit) -> Array:
+def _way_out(first: Unit, second: Unit) -> Array:
     """The shortest move along x or y that parts the boxes of two units, away from the first."""
-    a, b = extent_of(first.placed), extent_of(second.placed)
+    a, b = room_of(first.placed), room_of(second.placed)
     ways = []
     for axis in (0, 1):
         forward = a.high[axis] - b.low[axis] + APART_MM
@@ -378,15 +320,3 @@ def _way_out(first: _Unit, second: _Unit) -> Array:
         way[axis] = by
         ways.append(way)
     return min(ways, key=lambda way: float(np.abs(way).sum()))
-
-
-def _without_empty_groups(photo_set: PhotoSet) -> PhotoSet:
-    """A set without groups that nothing is in."""
-    groups = dict(photo_set.groups)
-    while True:
-        used = {one.group for one in photo_set.standing} | {group.group for group in groups.values()}
-        empty = [key for key in groups if key not in used]
-        if not empty:
-            return photo_set.model_copy(update={"groups": groups})
-        for key in empty:
-            del groups[key]

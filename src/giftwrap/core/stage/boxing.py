@@ -96,7 +96,7 @@ def take_out(frame: Frame, how: TakeOut, things: Mapping[str, Thing]) -> PhotoSe
 
 def _upright(one: Placed, pose: Pose) -> Pose:
     """A pose with something upright on the floor there."""
-    return rested(pose, Placed(one.id, one.pack, one.thing, pose_matrix(pose)))
+    return rested(pose, Placed(one.id, one.key, one.thing, pose_matrix(pose)))
 
 
 def freed(frame: Frame, ids: Collection[str], things: Mapping[str, Thing]) -> PhotoSet:

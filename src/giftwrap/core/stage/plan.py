@@ -12,6 +12,7 @@ from giftwrap.core.model import Camera, PhotoSet, Shot, Sweep
 from giftwrap.core.stage.camera import View, axes_of, ray_through, view_of
 from giftwrap.core.stage.fitting import Fit, fit_of, fitted_camera, fitted_set, reach_of
 from giftwrap.core.stage.lights import Hung, hung, vector_of
+from giftwrap.core.stage.resting import gap_beneath
 from giftwrap.core.stage.sharpness import sharp_between
 from giftwrap.core.stage.standing import Placed, crossings, extent_of, footprint, lowest, side_of
 from giftwrap.core.stage.sweep import sweep_path
@@ -19,23 +20,28 @@ from giftwrap.core.stage.sweep import sweep_path
 Point = tuple[float, float, float]
 DRAWN_TO = 3.0
 """What is sharp without end is drawn to so many times the focus."""
+ON_THE_FLOOR = 0.3
+"""Mm up or down that the lowest point of what stands on the floor may be."""
 
 
 @dataclass(frozen=True)
 class Stands:
     """Something that stands on the set.
 
+    key : of what it is among the things of its frame
     footprint : corners of what it covers of the floor, mm; pose : 4 × 4, row by row
     side : corners, (y, z), of what it covers as seen from the right
-    lifted : mm that its lowest point is above the floor; crosses : what it runs into, by id
+    lifted : mm that its lowest point is above the floor; air : above what is beneath it, less than nothing
+        where it is sunk in; crosses : what it runs into, by id
     """
 
     id: str
-    pack: str
+    key: str
     footprint: tuple[tuple[float, float], ...]
     side: tuple[tuple[float, float], ...]
     pose: tuple[float, ...]
     lifted: float
+    air: float
     crosses: tuple[str, ...]
 
 
@@ -131,13 +137,19 @@ def _stands(placed: Sequence[Placed]) -> Iterator[Stands]:
     for one in placed:
         yield Stands(
             one.id,
-            one.pack,
+            one.key,
             _corners(footprint(one)),
             _corners(side_of(one)),
             tuple(float(v) for v in one.pose.ravel()),
             round(lowest(one), 3),
+            round(_air_beneath(one, placed), 3),
             tuple(b if a == one.id else a for a, b in pairs if one.id in (a, b)),
         )
+
+
+def _air_beneath(one: Placed, placed: Sequence[Placed]) -> float:
+    low = lowest(one)
+    return low if abs(low) < ON_THE_FLOOR else gap_beneath(one, placed)
 
 
 def _corners(outline: Polygon) -> tuple[tuple[float, float], ...]:

@@ -13,12 +13,14 @@ import numpy as np
 from manifold3d import Manifold, OpType
 from shapely import MultiPoint, Polygon
 
+from giftwrap.core.errors import PackError
 from giftwrap.core.mesh.mesh import Mesh, flipped, together
 from giftwrap.core.mesh.path import Array
 from giftwrap.core.mesh.solids import kernel_solid
 from giftwrap.core.mesh.transform import lean, nod, points_moved, shift, turn
 from giftwrap.core.model import Frame, Group, Pose, Standing
-from giftwrap.core.model.photo_set import OfHero, group_chain
+from giftwrap.core.model.frame import PROP
+from giftwrap.core.model.photo_set import group_chain
 from giftwrap.core.things.thing import Extent, Thing
 
 NOTHING_STANDS = Extent((-50.0, -50.0, 0.0), (50.0, 50.0, 200.0))
@@ -31,14 +33,19 @@ LEAST_CROSSING = 1.0
 class Placed:
     """A thing where it stands.
 
-    id : of what stands there; pack : key of the pack it is
+    id : of what stands there; key : of what it is, among the things of its frame
     pose : (4, 4) float, rigid, mm
     """
 
     id: str
-    pack: str
+    key: str
     thing: Thing
     pose: Array
+
+    @property
+    def is_prop(self) -> bool:
+        """Whether it is no pack."""
+        return self.key.startswith(PROP)
 
 
 def pose_matrix(pose: Pose) -> Array:
@@ -55,10 +62,10 @@ def standing_matrix(standing: Standing, groups: Mapping[str, Group]) -> Array:
 
 
 def line_up(frame: Frame, things: Mapping[str, Thing]) -> list[Placed]:
-    """What is to be seen in a frame, in the set's order; `things` by the keys of their packs."""
+    """What is to be seen in a frame, in the set's order; `things` by their keys (`things.making`)."""
     found = []
     for standing in frame.standing():
-        key = frame.pack_of(standing)
+        key = frame.key_of(standing)
         pose = standing_matrix(standing, frame.photo_set.groups)
         for box in frame.photo_set.boxes_around(standing):
             pose = standing_matrix(box, frame.photo_set.groups) @ _floor_in(box, frame, things) @ pose
@@ -68,13 +75,21 @@ def line_up(frame: Frame, things: Mapping[str, Thing]) -> list[Placed]:
 
 def _floor_in(box: Standing, frame: Frame, things: Mapping[str, Thing]) -> Array:
     """(4, 4) float: the floor inside of a box; of what is none, or not to be seen, where it stands."""
-    key = frame.hero() if isinstance(box.of, OfHero) else box.of.pack
-    thing = things.get(key)
+    try:
+        thing = things.get(frame.key_of(box))
+    except PackError:
+        thing = None
     return np.eye(4) if thing is None or thing.inside is None else thing.inside.floor
 
 
-def extent_of(placed: Iterable[Placed]) -> Extent:
-    """What all of it takes up as cameras and lights see it."""
+def extent_of(placed: Sequence[Placed]) -> Extent:
+    """What cameras and lights are for, and takes up: the packs; where none stand, the props."""
+    packs = [one for one in placed if not one.is_prop]
+    return room_of(packs or placed)
+
+
+def room_of(placed: Iterable[Placed]) -> Extent:
+    """What all of it takes up."""
     ends = [_ends(one) for one in placed]
     if not ends:
         return NOTHING_STANDS
@@ -116,7 +131,7 @@ def beside(placed: Sequence[Placed], thing: Thing) -> Pose:
     """On the right of what stands there, with air between; in the middle of an empty set."""
     if not placed:
         return Pose()
-    extent = extent_of(placed)
+    extent = room_of(placed)
     gap = max(0.12 * (extent.high[0] - extent.low[0]), 8.0)
     return Pose(x=round(extent.high[0] + gap - thing.extent.low[0], 1), y=round(extent.middle[1], 1))
 

@@ -70,7 +70,7 @@ def frame_of(
         colourway=unsaved.colourway
         or (_read(rows.colourway, core.Colourway) if rows.colourway else core.Colourway()),
     )
-    shown = {frame.hero(): None} | {frame.pack_of(standing): None for standing in frame.standing()}
+    shown = {frame.hero(): None} | dict.fromkeys(frame.pack_keys())
     shown |= {key: None for key in more if key in packs}
     return frame.model_copy(update={"packs": {key: packs[key] for key in shown}})
 

@@ -21,7 +21,7 @@ from giftwrap.core.mesh.path import Array
 from giftwrap.core.things.carton import CartonPack, carton_facts
 from giftwrap.core.things.drawing import draw
 from giftwrap.core.things.facts import PackFacts, pack_facts
-from giftwrap.core.things.making import shape_pack
+from giftwrap.core.things.making import shape_pack, things_in
 from giftwrap.core.things.outlines import outlines_of
 from giftwrap.core.things.received import ReceivedPack, received_facts
 from giftwrap.core.things.thing import Piece, Thing
@@ -47,8 +47,8 @@ def shape_for_page(pack: core.Pack) -> VesselShape | CartonPack | ReceivedPack:
 
 
 def things_of(frame: core.Frame) -> dict[str, Thing]:
-    """What the packs that stand in a frame look like, by their keys. Raises GiftwrapError."""
-    return {key: shape_for_page(pack).thing for key, pack in frame.shown_packs().items()}
+    """What stands in a frame looks like, by its keys. Raises GiftwrapError."""
+    return things_in(frame, lambda pack: shape_for_page(pack).thing)
 
 
 def shape_answer(pack: core.Pack) -> bytes:
@@ -67,7 +67,7 @@ def _received_fields(shaped: ReceivedPack) -> dict[str, Any]:
         "facts": asdict(received_facts(shaped)),
         "sheets": [_sheet_fields(sheet) for sheet in shaped.sheets],
         "panels": _printed(shaped.panels),
-        "surfaces": _surfaces(shaped.pieces),
+        "surfaces": surfaces_for_page(shaped.pieces),
         "parts": shaped.parts,
         "front": [{"part": part, "points": _outline(ring)} for part, rings in front for ring in rings],
         "side": [{"part": part, "points": _outline(ring)} for part, rings in side for ring in rings],
@@ -95,7 +95,7 @@ def _carton_fields(shaped: CartonPack) -> dict[str, Any]:
             }
             for name, value in shaped.shape.allowances.items()
         ],
-        "surfaces": _surfaces(shaped.pieces),
+        "surfaces": surfaces_for_page(shaped.pieces),
         "parts": shaped.parts,
     }
 
@@ -169,7 +169,7 @@ def _vessel_fields(shaped: VesselShape) -> dict[str, Any]:
         "zones": [{**asdict(zone), "wall": walls[zone.name]} for zone in zones],
         "sheets": [_sheet_fields(sheet) for sheet in shaped.sheets],
         "panels": _printed(shaped.panels),
-        "surfaces": _surfaces(shaped.pieces),
+        "surfaces": surfaces_for_page(shaped.pieces),
         "parts": shaped.parts,
     }
 
@@ -208,7 +208,8 @@ def _outline(points: Array) -> Outline:
     return rounded
 
 
-def _surfaces(pieces: Sequence[Piece]) -> list[dict[str, Any]]:
+def surfaces_for_page(pieces: Sequence[Piece]) -> list[dict[str, Any]]:
+    """The surfaces of a thing as `told.SurfaceOut` has them."""
     return [
         {
             "name": piece.name,

@@ -86,7 +86,7 @@ def _seen(data: PreflightIn, shape: VesselShape | CartonPack | ReceivedPack) -> 
     row = get_object_or_404(Shot, pk=data.shot)
     frame = frame_of(row, unsaved=Unsaved(packs={data.key: data.pack}, palette=data.palette))
     stands = line_up(frame, things_of(frame))
-    placed = next((one for one in stands if one.pack == data.key), None)
+    placed = next((one for one in stands if one.key == data.key), None)
     piece = next((one for one in shape.thing.pieces if one.panel == data.panel), None)
     if placed is None or piece is None:
         return Seen(0.0, 0.0, 0.0, 0.0)

@@ -14,7 +14,7 @@ from giftwrap.core.sending.solids import write_solids
 from giftwrap.core.stage.camera import view_of
 from giftwrap.core.stage.fitting import fitted_camera
 from giftwrap.core.stage.standing import Placed, extent_of, line_up
-from giftwrap.core.things.making import shape_pack, thing_of
+from giftwrap.core.things.making import shape_pack, thing_of, things_in
 from giftwrap.studio.files import artwork_of, attachment
 from giftwrap.studio.jobs.forming import ShapeIn
 from giftwrap.studio.jobs.frames import frame_of
@@ -51,8 +51,7 @@ def write_scene(
     shot = get_object_or_404(Shot, pk=shot_id)
     frame = frame_of(shot, colourway=colourway or None)
     files = artwork_of(frame.artwork_uses())
-    things = {key: thing_of(pack, files) for key, pack in frame.shown_packs().items()}
-    placed = line_up(frame, things)
+    placed = line_up(frame, things_in(frame, lambda pack: thing_of(pack, files)))
     camera = fitted_camera(frame.shot, extent_of(placed), SCENE_ASPECT)
     view = view_of(camera, SCENE_ASPECT)
     glb = write_glb(placed, files, view=view, aspect=SCENE_ASPECT, turntable=turntable)

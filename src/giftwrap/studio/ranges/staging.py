@@ -9,13 +9,14 @@ from ninja import Router, Schema
 
 from giftwrap.core import model as core
 from giftwrap.core.errors import GiftwrapError, PackError
-from giftwrap.core.model.arrangement import Arrangement, SetUpName, Stand, TakeAway
+from giftwrap.core.model.arrangement import Arrangement, SetUpName, Stand, StandModel, TakeAway
 from giftwrap.core.model.document import Fraction
 from giftwrap.core.model.photo_set import OfPack
 from giftwrap.core.stage.arranging import arranged
 from giftwrap.core.stage.camera import ray_through
 from giftwrap.core.stage.fitting import fitted_camera
 from giftwrap.core.stage.lights import vector_of
+from giftwrap.core.stage.placing import NEW
 from giftwrap.core.stage.plan import plan_of
 from giftwrap.core.stage.setups import SETUPS
 from giftwrap.core.stage.standing import Placed, extent_of, line_up
@@ -43,17 +44,20 @@ class ArrangeIn(PlanIn):
 class StandsOut(Schema):
     """Something that stands there.
 
+    key : of what it is: a pack's, or a prop's with “prop:” before it
     footprint, side : what it covers of the floor, and seen from the right, (y, z), mm
     pose : 4 × 4, row by row
-    lifted : mm that its lowest point is above the floor; crosses : what it runs into, by id
+    lifted : mm that its lowest point is above the floor; air : above what is beneath it, less than nothing
+        where it is sunk in; crosses : what it runs into, by id
     """
 
     id: str
-    pack: str
+    key: str
     footprint: list[tuple[float, float]]
     side: list[tuple[float, float]]
     pose: list[float]
     lifted: float
+    air: float
     crosses: list[str]
 
 
@@ -170,6 +174,9 @@ def arrange(request: HttpRequest, shot_id: Id, data: ArrangeIn) -> dict[str, cor
     if isinstance(data.how, Stand) and data.how.pack in frame.packs:
         pack = core.dressed(data.how.pack, frame.packs[data.how.pack], frame.palette)
         things[data.how.pack] = shape_for_page(pack).thing
+    if isinstance(data.how, StandModel):
+        pack = core.said_in_full(core.Pack(form=data.how.received), frame.palette)
+        things[NEW] = shape_for_page(pack).thing
     result = arranged(frame, data.how, things)
     lost = [one for one in data.photo_set.standing if one.id in gone]
     return {"photo_set": result.model_copy(update={"standing": [*result.standing, *lost]})}

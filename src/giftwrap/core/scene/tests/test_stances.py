@@ -61,7 +61,7 @@ class LimitTests(TestCase):
         frame = Frame(packs={"one": pack}, photo_set=bench_set(0.0), shot=Shot())
         with patch("giftwrap.core.scene.compile.MOST_SHEETS", size):
             compile_scene(frame, files, quick=True)
-        refused = self.assertRaisesRegex(PackError, "pictures of these packs.*“one”")
+        refused = self.assertRaisesRegex(PackError, "pictures of these materials.*“one”")
         with patch("giftwrap.core.scene.compile.MOST_SHEETS", size - 1), refused:
             compile_scene(frame, files, quick=True)
 

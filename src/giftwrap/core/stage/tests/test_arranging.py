@@ -89,7 +89,7 @@ class RowTests(TestCase):
             np.testing.assert_allclose(seen, [gap] * 3, atol=0.3)
             self.assertEqual(len({round(one.pose[1, 3], 2) for one in placed_in(row).values()}), 1)
             order = sorted(placed_in(row).values(), key=lambda one: one.pose[0, 3])
-            self.assertEqual([one.pack for one in order], ["cordial-500", "jar-50", "dropper-30", "tube-50"])
+            self.assertEqual([one.key for one in order], ["cordial-500", "jar-50", "dropper-30", "tube-50"])
 
     def test_a_row_may_run_into_the_picture(self) -> None:
         frame = on_set(*FOUR)
