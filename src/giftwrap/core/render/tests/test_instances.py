@@ -68,6 +68,18 @@ class PlacedTests(TestCase):
             )
             self.assertGreater(float(placed.share_of("glass", name).sum()), 60)
 
+    def test_what_stands_as_it_was_formed_may_come_behind_what_was_moved(self) -> None:
+        """A card behind a turned pack: neither takes the other's triangles nor its looks."""
+        box_there = Solid("box", box((-30, -30, -40), (30, 30, 40)), matt(0.7), pose=POSES[0])
+        card = Solid("card", quad((90, 0, 0), (40, 0, 0), (0, 0, 40)), matt(0.05))
+        for order in ((FLOOR, box_there, card), (card, box_there, FLOOR), (box_there, card, FLOOR)):
+            one = scene(list(order), [KEY], 0.3)
+            placed = film_of(one, CAMERA, size=48, samples=64)
+            formed = film_of(flattened(one), CAMERA, size=48, samples=64)
+            np.testing.assert_allclose(placed.mean_light(), formed.mean_light(), atol=0.06)
+            for name in ("card", "box", "floor"):
+                np.testing.assert_allclose(placed.share_of(name), formed.share_of(name), atol=0.03)
+
     def test_each_instance_has_looks_of_its_own(self) -> None:
         ball = Solid("ball", sphere(40), matt(0.7))
         dark = replace(ball, name="dark", optics=matt(0.05), pose=shift(70, 0, 0))
