@@ -37,6 +37,7 @@ from giftwrap.core.stage.standing import (
     extent_of,
     footprint,
     line_up,
+    lowest,
     pose_matrix,
     pose_of,
     room_of,
@@ -54,6 +55,8 @@ LEANS = 35.0
 THROWN = "thrown"
 NEW = f"{PROP}new"
 """Key among the things of what is not on the set yet."""
+ON_THE_FLOOR = 0.3
+"""Mm up that the lowest point of what stands on the floor may be."""
 AIR = 1.5
 """Mm between what is strewn."""
 Things = Mapping[str, Thing]
@@ -219,7 +222,9 @@ def rest(frame: Frame, how: Rest, things: Things) -> PhotoSet:
     poses, tipped = {}, []
     for one in sorted(wanted, key=lambda one: float(one.pose[2, 3])):
         found = come_to_rest(one, list(there.values()), upright=_upright(one, frame))
-        if not found.stands:
+        if not found.stands:  # what rolls is held as it was, where it is carried at all
+            found = come_to_rest(one, list(there.values()), upright=True)
+        if not found.stands and lowest(replace(one, pose=found.pose)) > ON_THE_FLOOR:
             tipped.append(one.id)
         else:
             poses[one.id] = found.pose

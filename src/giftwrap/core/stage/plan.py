@@ -12,6 +12,7 @@ from giftwrap.core.model import Camera, PhotoSet, Shot, Sweep
 from giftwrap.core.stage.camera import View, axes_of, ray_through, view_of
 from giftwrap.core.stage.fitting import Fit, fit_of, fitted_camera, fitted_set, reach_of
 from giftwrap.core.stage.lights import Hung, hung, vector_of
+from giftwrap.core.stage.placing import ON_THE_FLOOR
 from giftwrap.core.stage.resting import gap_beneath
 from giftwrap.core.stage.sharpness import sharp_between
 from giftwrap.core.stage.standing import Placed, crossings, extent_of, footprint, lowest, side_of
@@ -20,8 +21,6 @@ from giftwrap.core.stage.sweep import sweep_path
 Point = tuple[float, float, float]
 DRAWN_TO = 3.0
 """What is sharp without end is drawn to so many times the focus."""
-ON_THE_FLOOR = 0.3
-"""Mm up or down that the lowest point of what stands on the floor may be."""
 
 
 @dataclass(frozen=True)

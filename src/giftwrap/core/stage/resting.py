@@ -27,7 +27,7 @@ from giftwrap.core.things.thing import Thing
 
 STEP = np.radians(3.0)
 """The largest lean of one move."""
-MOVES = 40
+MOVES = 60
 TIPS = 50.0
 """Degrees: what would lean further does not stay there."""
 STILL_MM, STILL = 0.01, 2e-4
