@@ -23,6 +23,9 @@ from giftwrap.launch.provide import (
     provide_type_reader,
 )
 
+PROOF_PASSES = "6"
+"""Of proofs in tests: what refines for as long as somebody looks takes the machine from what is tested."""
+
 
 def main(arguments: list[str]) -> int:
     """Run one command; returns its exit status."""
@@ -98,6 +101,7 @@ def run_tests(labels: list[str]) -> int:
 def _test_environment(lane: str = "") -> dict[str, str]:
     values = environment(ROOT / "var" / "test" / lane)
     values["PYTHONPATH"] += f"{os.pathsep}{ROOT / 'tests'}"
+    values["GIFTWRAP_PROOF_PASSES"] = PROOF_PASSES
     return values
 
 

@@ -3,6 +3,7 @@
 GIFTWRAP_HOME       where the database, files and logs live (default: var/ beside the code)
 GIFTWRAP_SCHEDULER  address of the scheduler that spreads rendering work
 GIFTWRAP_DEMO       "1" signs visitors from this machine in as the demo designer
+GIFTWRAP_PROOF_PASSES  how often a proof is refined at most
 GIFTWRAP_HOSTS      further host names to answer to, separated by commas
 """
 
@@ -28,6 +29,7 @@ DISK_RESERVE_BYTES = 150_000_000
 WEB_DIST = BASE_DIR / "web" / "dist"
 
 DEMO = os.environ.get("GIFTWRAP_DEMO") == "1"
+PROOF_PASSES = int(os.environ.get("GIFTWRAP_PROOF_PASSES", "99"))
 SCHEDULER_ADDRESS = os.environ.get("GIFTWRAP_SCHEDULER", "tls://127.0.0.1:8786")
 
 

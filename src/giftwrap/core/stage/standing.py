@@ -158,12 +158,25 @@ def crossings(placed: Sequence[Placed]) -> list[tuple[str, str]]:
     near = [
         (a, b) for a, b in combinations(range(len(placed)), 2) if prints[a].intersection(prints[b]).area > 0
     ]
-    solids = {k: _solid(placed[k]) for k in {k for pair in near for k in pair}}
-    return [
-        (placed[a].id, placed[b].id)
-        for a, b in near
-        if _overlap(solids[a], solids[b]) and (solids[a] ^ solids[b]).volume() > LEAST_CROSSING
-    ]
+    return [(placed[a].id, placed[b].id) for a, b in near if _cross(placed[a], placed[b])]
+
+
+KEPT_PLACES = 500
+"""Of two things beside each other of which it is known whether they cross."""
+_crossed: WeakKeyDictionary[Thing, WeakKeyDictionary[Thing, dict[bytes, bool]]] = WeakKeyDictionary()
+
+
+def _cross(one: Placed, other: Placed) -> bool:
+    """Whether two things cross where they stand. It depends on how the one stands to the other alone, and is
+    kept: few of many have moved since it was asked last."""
+    beside = np.round(np.linalg.inv(one.pose) @ other.pose, 6).tobytes()
+    known = _crossed.setdefault(one.thing, WeakKeyDictionary()).setdefault(other.thing, {})
+    if beside not in known:
+        if len(known) >= KEPT_PLACES:
+            known.clear()
+        a, b = _solid(one), _solid(other)
+        known[beside] = _overlap(a, b) and (a ^ b).volume() > LEAST_CROSSING
+    return known[beside]
 
 
 _solids: WeakKeyDictionary[Thing, Manifold] = WeakKeyDictionary()

@@ -13,6 +13,7 @@ from channels.db import database_sync_to_async
 from channels.generic.websocket import AsyncWebsocketConsumer
 from distributed import KilledWorker
 from distributed.client import FutureCancelledError
+from django.conf import settings
 from pydantic import BaseModel, Field, ValidationError
 
 from giftwrap.core.errors import GiftwrapError, RenderError
@@ -167,9 +168,10 @@ class JobChannel(AsyncWebsocketConsumer):
             frame = await database_sync_to_async(self._frame)(request)
             job = await asyncio.to_thread(picture_job, frame, size, proof=True)
             key = uuid.uuid4().hex
-            for number in range(len(SAMPLES_IN_PASS)):
+            passes = min(settings.PROOF_PASSES, len(SAMPLES_IN_PASS))
+            for number in range(passes):
                 picture = await self._pass(job, key, number)
-                await self._show(request, picture, last=number == len(SAMPLES_IN_PASS) - 1)
+                await self._show(request, picture, last=number == passes - 1)
                 if number == 0:
                     await asyncio.sleep(MOVING_S)
                 if number >= MEASURED_FROM_PASS and not request.bench:
