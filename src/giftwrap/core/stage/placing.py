@@ -231,7 +231,7 @@ def rest(frame: Frame, how: Rest, things: Things) -> PhotoSet:
         there[one.id] = Placed(one.id, one.key, one.thing, poses.get(one.id, one.pose))
     if tipped and not poses:
         raise PackError(
-            f"“{tipped[0]}” would tip over there: move it to where it is carried on both sides.", "ids"
+            f"“{tipped[0]}” would tip over there: move it further onto what is beneath it, or off it.", "ids"
         )
     return stood_at(frame.photo_set, poses)
 

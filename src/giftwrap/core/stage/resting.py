@@ -9,8 +9,8 @@ that what is found stands by itself. Little moves are made until the next one is
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Collection, Sequence
+from dataclasses import dataclass, replace
 from functools import cached_property
 from weakref import WeakKeyDictionary
 
@@ -20,8 +20,9 @@ from scipy.optimize import linprog
 from shapely import MultiPoint, Point, STRtree, box, points
 
 from giftwrap.core.mesh.path import Array
-from giftwrap.core.mesh.transform import points_moved
-from giftwrap.core.stage.standing import Placed
+from giftwrap.core.mesh.topology import holds
+from giftwrap.core.mesh.transform import points_moved, shift
+from giftwrap.core.stage.standing import Placed, crosses
 from giftwrap.core.stage.sweep import FLOOR_GAP
 from giftwrap.core.things.thing import Thing
 
@@ -38,10 +39,13 @@ SOME = 700
 """Places of a surface that moves are found by; where it ends up is found by all."""
 ALONG = 40
 """Places on an edge that is as long as the thing."""
+LIFTS = (0.0, 0.04, 0.1, 0.2, 0.35)
+"""Mm that something is lifted by where it would cross what it lies on, one after the other."""
 BEARS = 1e-6
 """Share of the weight from which on a place carries."""
 CEILING = 0.9
-"""What is beneath something reaches into it by no more than this share of its height."""
+"""What is beneath something reaches into it by no more than this share of its height, unless its foot is in
+it."""
 GIVES = 1.0
 """Mm that what carries something upright may be uneven by, and that its centre may be beyond it."""
 UPRIGHT = np.cos(np.radians(5.0))
@@ -71,13 +75,24 @@ def come_to_rest(
     """Where something comes to rest that is let down where it is; what it is sunk in lifts it first.
 
     upright : it does not lean
-    above : it falls from above everything; else what it reaches under stays above it
+    above : it falls from above everything; else what it reaches under stays above it, unless they cross
     """
-    own, ground = _own_of(one.thing), _beneath(one, others, above=above)
+    over = {other.id for other in others} if above else set()
+    found = _rested(one, others, over, upright=upright)
+    in_the_way = _crossed(one, found.pose, others) - over
+    if not in_the_way:
+        return found
+    onto = _rested(one, others, over | in_the_way, upright=upright)
+    return onto if onto.stands else found
+
+
+def _rested(one: Placed, others: Sequence[Placed], over: Collection[str], *, upright: bool) -> Rest:
+    """`over` names what it lies on or beside, never under."""
+    own, ground = _own_of(one.thing), _beneath(one, others, over)
     pose = _let_down(own, one.pose, ground)
     carried, forces, stands, leans = np.zeros((0, 3)), np.zeros(0), False, 0.0
     if upright:
-        return Rest(pose, carried, forces, 0.0, _carried(own, pose, ground))
+        return Rest(_clear(one, pose, others), carried, forces, 0.0, _carried(own, pose, ground))
     for _ in range(MOVES):
         places, gaps, centre = _near(own, pose, ground)
         move, prices = _lowered(places - centre, gaps)
@@ -88,7 +103,25 @@ def come_to_rest(
             break
         pose = _let_down(own, _leant(pose, centre, move), ground, SOME)
         leans = _turned_by(one.pose, pose)
-    return Rest(_let_down(own, pose, ground), carried, forces, leans, stands)
+    return Rest(_clear(one, _let_down(own, pose, ground), others), carried, forces, leans, stands)
+
+
+def _clear(one: Placed, pose: Array, others: Sequence[Placed]) -> Array:
+    """A pose that crosses nothing: edges that meet between the places looked at lift it a little."""
+    for lift in LIFTS:
+        lifted = np.asarray(shift(0.0, 0.0, lift) @ pose)
+        if not _crossed(one, lifted, others):
+            return lifted
+    return pose
+
+
+def _crossed(one: Placed, pose: Array, others: Sequence[Placed]) -> set[str]:
+    """What something would cross, by id."""
+    here = replace(one, pose=pose)
+    points_own = points_moved(one.thing.hull, pose)[:, :2]
+    low, high = points_own.min(axis=0), points_own.max(axis=0)
+    near = [other for other in others if other.id != one.id and _meets(other, low, high)]
+    return {other.id for other in near if crosses(here, other)}
 
 
 def _carried(own: _Own, pose: Array, ground: _Ground) -> bool:
@@ -103,7 +136,7 @@ def _carried(own: _Own, pose: Array, ground: _Ground) -> bool:
 
 def gap_beneath(one: Placed, others: Sequence[Placed]) -> float:
     """Mm between something and what it would fall on: 0 where it rests, less where it is sunk in."""
-    own, ground = _own_of(one.thing), _beneath(one, others, above=False)
+    own, ground = _own_of(one.thing), _beneath(one, others, ())
     return float(_air(own, one.pose, ground)[1].min())
 
 
@@ -246,15 +279,19 @@ def _along(faces: Array, step: float) -> Array:
     return np.unique(np.round(np.vstack(found), 4), axis=0)
 
 
-def _beneath(one: Placed, others: Sequence[Placed], *, above: bool) -> _Ground:
+def _beneath(one: Placed, others: Sequence[Placed], over: Collection[str]) -> _Ground:
     own = points_moved(one.thing.hull, one.pose)
     low, high = own.min(axis=0), own.max(axis=0)
     reach = 0.3 * float(high[2] - low[2])
-    ceiling = np.inf if above else low[2] + CEILING * (high[2] - low[2])
+    foot = points_moved(_own_of(one.thing).centre[None], one.pose)[0].copy()
+    foot[2] = low[2] + min(1.0, 0.1 * (high[2] - low[2]))
     found = []
     for other in others:
         if other.id == one.id or not _meets(other, low[:2] - reach, high[:2] + reach):
             continue
+        ceiling = low[2] + CEILING * (high[2] - low[2])
+        if other.id in over or _is_in(other, foot):
+            ceiling = np.inf
         for mesh in other.thing.meshes:
             faces = points_moved(mesh.positions, other.pose)[mesh.faces]
             least, most = faces.min(axis=1), faces.max(axis=1)
@@ -263,6 +300,12 @@ def _beneath(one: Placed, others: Sequence[Placed], *, above: bool) -> _Ground:
             found.append(faces[_rise(faces) > 1e-6])
     step = max(float((high - low)[:2].max()) / ALONG, 0.2)
     return _Ground(np.concatenate(found) if found else np.zeros((0, 3, 3)), step)
+
+
+def _is_in(other: Placed, place: Array) -> bool:
+    """Whether a place is in what is solid of something."""
+    own = points_moved(place[None], np.asarray(np.linalg.inv(other.pose), float))[0]
+    return any(holds(mesh.positions, mesh.faces, own) for mesh in other.thing.meshes)
 
 
 def _meets(other: Placed, low: Array, high: Array) -> bool:

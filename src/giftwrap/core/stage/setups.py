@@ -57,8 +57,9 @@ def _box(
     name: str, size: tuple[float, float], at: tuple[float, float, float], watts: float, **more: Any
 ) -> Softbox:
     azimuth, elevation, distance = at
+    """A softbox that stays out of the picture wherever the camera stands."""
     own = {"azimuth": azimuth, "elevation": elevation, "distance": distance, "power_w": watts}
-    return Softbox(name=name, width=size[0], height=size[1], **own, **more)
+    return Softbox(name=name, width=size[0], height=size[1], hidden_from_camera=True, **own, **more)
 
 
 def _fade(towards: Literal["start", "end"]) -> Falloff:
@@ -80,7 +81,7 @@ def _flag(name: str, azimuth: float, size: tuple[float, float], distance: float)
 
 def _backdrop(watts: float) -> Softbox:
     """A light for the wall of the sweep alone."""
-    return _box("Backdrop", (900, 260), (0, 50, 420), watts, aim=Point(y=560, z=260), hidden_from_camera=True)
+    return _box("Backdrop", (900, 260), (0, 50, 420), watts, aim=Point(y=560, z=260))
 
 
 SETUPS: dict[SetUpName, Lighting] = {
@@ -168,7 +169,7 @@ SETUPS: dict[SetUpName, Lighting] = {
         "Dark field for glass",
         "A bright frame behind a black card: outlines of glass glow on black.",
         (
-            _box("Behind", (620, 460), (180, 20, 420), 9.0, hidden_from_camera=True, untouched=[SWEEP]),
+            _box("Behind", (620, 460), (180, 20, 420), 9.0, untouched=[SWEEP]),
             _flag("Black card", 180, (300, 620), 300),
             _box("Label", (220, 260), (-30, 48, 620), 4.0, untouched=[SWEEP]),
         ),

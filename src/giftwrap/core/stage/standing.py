@@ -158,7 +158,7 @@ def crossings(placed: Sequence[Placed]) -> list[tuple[str, str]]:
     near = [
         (a, b) for a, b in combinations(range(len(placed)), 2) if prints[a].intersection(prints[b]).area > 0
     ]
-    return [(placed[a].id, placed[b].id) for a, b in near if _cross(placed[a], placed[b])]
+    return [(placed[a].id, placed[b].id) for a, b in near if crosses(placed[a], placed[b])]
 
 
 KEPT_PLACES = 500
@@ -166,9 +166,12 @@ KEPT_PLACES = 500
 _crossed: WeakKeyDictionary[Thing, WeakKeyDictionary[Thing, dict[bytes, bool]]] = WeakKeyDictionary()
 
 
-def _cross(one: Placed, other: Placed) -> bool:
-    """Whether two things cross where they stand. It depends on how the one stands to the other alone, and is
-    kept: few of many have moved since it was asked last."""
+def crosses(one: Placed, other: Placed) -> bool:
+    """Whether two things cross where they stand, by more than they touch.
+
+    That depends on how the one stands to the other alone, and is kept: few of many have moved since it was
+    asked last.
+    """
     beside = np.round(np.linalg.inv(one.pose) @ other.pose, 6).tobytes()
     known = _crossed.setdefault(one.thing, WeakKeyDictionary()).setdefault(other.thing, {})
     if beside not in known:

@@ -20,7 +20,7 @@ from giftwrap.studio.rendering.models import Order, Picture
 
 
 def load_demo_job() -> Job:
-    """Velloway Orchard House: four packs, two sets, five shots, two colourways and the pictures of them."""
+    """Velloway Orchard House: seven packs, eight sets, eleven shots, two colourways and pictures of some."""
     story, files = demo_story()
     with transaction.atomic():
         job = Job.objects.create(slug=story["slug"], name=story["name"], client=story["client"])

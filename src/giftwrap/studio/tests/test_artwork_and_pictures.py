@@ -199,7 +199,7 @@ class DemoTests(StudioTestCase):
         detail = self.client.get("/api/jobs/velloway").json()
         self.assertEqual(detail["shots"][0]["name"], "Hero")
         self.assertEqual(
-            [len(detail[kind]) for kind in ("packs", "sets", "shots", "colourways")], [7, 2, 5, 2]
+            [len(detail[kind]) for kind in ("packs", "sets", "shots", "colourways")], [7, 8, 11, 2]
         )
         for shot in Shot.objects.filter(job__slug="velloway"):
             for colourway in (None, "damson", "pear"):

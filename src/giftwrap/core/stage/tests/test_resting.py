@@ -71,6 +71,12 @@ class StaticsTests(TestCase):
         self.assertAlmostEqual(gap_beneath(one, [block("b", 100, 100, 33)]), 10 - 33 - FLOOR_GAP, places=3)
         self.assertAlmostEqual(gap_beneath(moved(one, rest.pose), [block("b", 100, 100, 33)]), 0.0, places=3)
 
+    def test_what_is_deep_in_something_is_lifted_onto_it(self) -> None:
+        one, tall = block("a", 30, 30, 50, x=10), block("b", 100, 100, 140)
+        self.assertAlmostEqual(float(come_to_rest(one, [tall], upright=True).pose[2, 3]), 140.05, places=3)
+        beside = block("a", 30, 30, 50, x=60)
+        self.assertAlmostEqual(float(come_to_rest(beside, [tall], upright=True).pose[2, 3]), 0.0, places=3)
+
     def test_a_plank_over_two_blocks(self) -> None:
         """Worked by hand: it lies on the outer edge of the low one, 70 mm from its middle, and the inner edge
         of the high one, 50 mm from it; it leans by atan(20/120); moments about its middle share its weight
