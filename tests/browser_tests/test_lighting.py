@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import numpy as np
+from PIL import Image
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select
 
 from browser_tests.studio import BrowserTestCase
@@ -158,6 +160,23 @@ class LightingTests(OnSetTestCase):
         self.wait(lambda: len(self.set()["lights"]) == 4, "one less")
         self.button("Undo").click()
         self.wait(lambda: len(self.set()["lights"]) == 5, "it is back")
+
+    def test_a_picture_to_work_towards(self) -> None:
+        mood = self.folder / "mood.png"
+        Image.linear_gradient("L").convert("RGB").save(mood)
+        self.show("pin-reference")
+        self.marked("pin-reference").send_keys(str(mood))
+        self.marked("reference-beside")
+        self.chosen("reference-lies-0", "over its left")
+        wipe = self.marked("reference-wipe")
+        wipe.send_keys(*[Keys.ARROW_LEFT] * 20)
+        self.saved()
+        self.wait(lambda: self.job()["shots"][0]["document"]["references"][0]["strength"] < 0.4, "less of it")
+        seen = self.css("img.reference").value_of_css_property("clip-path")
+        self.assertRegex(seen, r"inset\(0(px|%)? [67]\d")
+        self.show("references-seen")
+        self.marked("references-seen").click()
+        self.wait(lambda: not self.browser.find_elements(By.CSS_SELECTOR, "img.reference"), "it put away")
 
     def test_what_is_sharp_is_pointed_at(self) -> None:
         def camera() -> dict:

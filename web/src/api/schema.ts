@@ -5222,6 +5222,29 @@ export interface components {
             corner: number;
         };
         /**
+         * Reference
+         * @description A picture to work towards, pinned where the shot is worked on; no picture shows it.
+         *
+         *     lies : beside what the camera sees, over or under it by `strength`, or over its left as far as a wipe says
+         */
+        Reference: {
+            /** Picture */
+            picture: string;
+            /** Name */
+            name: string;
+            /**
+             * Lies
+             * @default beside
+             * @enum {string}
+             */
+            lies: "beside" | "over" | "under" | "wipe";
+            /**
+             * Strength
+             * @default 0.5
+             */
+            strength: number;
+        };
+        /**
          * RemovedOut
          * @description Something that was taken out of the job and can be fetched back.
          */
@@ -5512,6 +5535,7 @@ export interface components {
          *         its lens and the direction it looks in
          *     purposes : its pictures are framed for the first
          *     views : cameras that were kept by name
+         *     references : pictures to work towards
          */
         Shot: {
             /**
@@ -5578,6 +5602,11 @@ export interface components {
              * @default []
              */
             views: components["schemas"]["NamedView"][];
+            /**
+             * References
+             * @default []
+             */
+            references: components["schemas"]["Reference"][];
         };
         /**
          * SkySurround

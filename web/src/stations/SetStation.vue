@@ -10,13 +10,14 @@ import { usePlan } from '@/composables/plan'
 import { usePrints } from '@/composables/prints'
 import { showNumber } from '@/composables/quantity'
 import type { Lines, Sight } from '@/composables/sight'
-import { settled } from '@/composables/settled'
-import { usePropShapes, useShapes } from '@/composables/shapes'
+import { useShapes } from '@/composables/shapes'
 import FloorPlan from '@/flat/FloorPlan.vue'
+import PinnedReferences from '@/flat/PinnedReferences.vue'
 import SideView from '@/flat/SideView.vue'
 import CameraView from '@/round/CameraView.vue'
 import ExposureSight from '@/round/ExposureSight.vue'
 import FrameLines from '@/round/FrameLines.vue'
+import ReferenceSight from '@/round/ReferenceSight.vue'
 import AroundSlip from '@/set/AroundSlip.vue'
 import BehindSlip from '@/set/BehindSlip.vue'
 import CameraSlip from '@/set/CameraSlip.vue'
@@ -28,10 +29,12 @@ import { useHands } from '@/set/hands'
 import { useModelProp } from '@/set/modelProp'
 import { together } from '@/set/moving'
 import PackTray from '@/set/PackTray.vue'
-import { PROP } from '@/set/props'
+import { usePropsOnSet } from '@/set/propsOnSet'
 import PropTray from '@/set/PropTray.vue'
 import { usePointing } from '@/set/pointing'
 import ProofRule from '@/set/ProofRule.vue'
+import { useReferences } from '@/set/references'
+import ReferenceSlip from '@/set/ReferenceSlip.vue'
 import ShotSlip from '@/set/ShotSlip.vue'
 import ShotStrip from '@/set/ShotStrip.vue'
 import StandingSlip from '@/set/StandingSlip.vue'
@@ -61,12 +64,7 @@ watch([proof, touched], () => (awake.value ||= Boolean(proof.value) || !arrived.
 onMounted(() => setTimeout(() => (awake.value = true), LONGEST_SLEEP_MS))
 const colours = () => ({ palette: job.palette, colourway: job.colourway?.document ?? null })
 const { shapes } = useShapes(() => job.standing, colours)
-const standingProps = settled(() => {
-  const keys = new Set((set.value.standing ?? []).flatMap(({ of }) => (of.kind === 'prop' ? [of.prop] : [])))
-  const some = Object.entries(set.value.props ?? {}).filter(([key]) => keys.has(key))
-  return Object.fromEntries(some.map(([key, prop]) => [PROP + key, prop]))
-})
-const { shapes: propShapes } = usePropShapes(() => standingProps.value, colours)
+const { shapes: propShapes } = usePropsOnSet(set, colours)
 const { compared, compareWith } = useCompared(beside, compare, propShapes)
 const { prints } = usePrints(
   () => (awake.value ? printed(job.standing, shapes.value) : undefined),
@@ -182,6 +180,16 @@ const kept = computed(() => {
   const small = thumbnails.of(job.shot!.saved, job.colourway?.saved.key ?? '')
   return small?.fresh ? small.address : null
 })
+const {
+  seen: seenReferences,
+  beside: besideIt,
+  over,
+  wipe,
+} = useReferences(
+  shot,
+  () => job.artwork,
+  (change) => job.shot!.edit(change),
+)
 const viewAngle = computed(() =>
   plan.value
     ? 2 * Math.atan(Math.tan((plan.value.view.vertical_angle * Math.PI) / 360) * aspect.value) * (180 / Math.PI)
@@ -233,6 +241,7 @@ const viewAngle = computed(() =>
           close ? 'Show the whole set' : 'Show what stands'
         }}</Button>
       </div>
+      <PinnedReferences :shown="besideIt" />
       <PackTray
         :packs="job.packs"
         @stand="(pack) => doArrange({ kind: 'stand', pack })"
@@ -270,6 +279,7 @@ const viewAngle = computed(() =>
       >
         <ExposureSight :proof="proof?.address ?? null" :shows="shows" @told="sight = $event" />
         <FrameLines v-if="lines.length" :shown="lines" />
+        <ReferenceSight :shown="over" @wipe="wipe" />
       </CameraView>
       <Segmented v-model:value="shows" class="shows" size="small" :options="SHOWS" data-test="shows" />
       <Button class="hold" size="small" data-test="hold" @click="hold(!held)">{{
@@ -328,6 +338,12 @@ const viewAngle = computed(() =>
         :lines="lines"
         @edit="(change) => job.shot!.edit(change)"
         @lines="lines = $event"
+      />
+      <ReferenceSlip
+        :shot="shot"
+        :seen="seenReferences"
+        @edit="(change) => job.shot!.edit(change)"
+        @seen="seenReferences = $event"
       />
       <LightsSlip
         :set="set"

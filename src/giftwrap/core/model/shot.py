@@ -9,10 +9,12 @@ from pydantic import Field
 from giftwrap.core.model.document import (
     Degrees,
     Document,
+    Fraction,
     Key,
     Millimetres,
     Name,
     PositiveMillimetres,
+    Sha256,
     Upgrade,
     Versioned,
 )
@@ -92,6 +94,18 @@ def _with_purposes(data: dict[str, Any]) -> dict[str, Any]:
     return {**rest, "schema_version": 2, "purposes": [own]}
 
 
+class Reference(Document):
+    """A picture to work towards, pinned where the shot is worked on; no picture shows it.
+
+    lies : beside what the camera sees, over or under it by `strength`, or over its left as far as a wipe says
+    """
+
+    picture: Sha256
+    name: Name
+    lies: Literal["beside", "over", "under", "wipe"] = "beside"
+    strength: Fraction = 0.5
+
+
 class Shot(Versioned):
     """One picture to be taken.
 
@@ -102,6 +116,7 @@ class Shot(Versioned):
         its lens and the direction it looks in
     purposes : its pictures are framed for the first
     views : cameras that were kept by name
+    references : pictures to work towards
     """
 
     upgrades: ClassVar[dict[int, Upgrade]] = {1: _with_purposes}
@@ -115,6 +130,7 @@ class Shot(Versioned):
     grade: Grade = Grade()
     purposes: Annotated[list[Purpose], Field(min_length=1, max_length=20)] = [Purpose()]
     views: Annotated[list[NamedView], Field(max_length=40)] = []
+    references: Annotated[list[Reference], Field(max_length=12)] = []
 
     @property
     def aspect(self) -> float:

@@ -107,7 +107,7 @@ class PictureJob:
     def scene_key(self) -> str:
         """Names the scene: equal for pictures that differ only in grade, or in camera and size where
         labels are not printed by these."""
-        left_out = {"grade", "purposes", "views"}
+        left_out = {"grade", "purposes", "views", "references"}
         printed = f"{self.width}x{self.height}"
         if self.print_ppi is not None:
             left_out |= {"camera", "framed_by_hand"}
