@@ -59,7 +59,10 @@ class Surroundings:
 
     def __init__(self, around: Surrounding, seen: Surrounding | None) -> None:
         laid = _laid(_NOTHING if around.picture is None else around.picture)
-        self._texels, self._down, self._across = laid.texels, laid.down, laid.across
+        behind = laid if seen is None or seen.picture is None else _laid(seen.picture)
+        # in one table, whether they are one or two: kernels are compiled by how many arrays they read
+        self._texels, self._seen_first = _together(laid, behind)
+        self._down, self._across = laid.down, laid.across
         self._around = _Picture.of(around, laid.rows)
         self._colour = Array3f(*(dr.opaque(Float, c) for c in around.colour))
         even = around.picture is None
@@ -73,8 +76,6 @@ class Surroundings:
         self._least = dr.opaque(Float, math.pi * tinted * LEAST_AIMED)
         self.dazzle = bright * (1.0 if even else laid.dazzle)
         self.shows = dr.opaque(Bool, seen is not None and seen.picture is not None)
-        behind = _laid(_NOTHING if seen is None or seen.picture is None else seen.picture)
-        self._seen_texels = behind.texels
         self._seen = _Picture.of(seen or Surrounding(), behind.rows)
         self._seen_colour = Array3f(*(dr.opaque(Float, c) for c in (seen or Surrounding()).colour))
 
@@ -83,12 +84,13 @@ class Surroundings:
         """What comes from a direction."""
         found = self._even + Array3f(direction.x * 0)
         if self.any_picture & active:
-            found = self._colour * _between(self._texels, self._around, direction, active)
+            found = self._colour * _between(self._texels, UInt32(0), self._around, direction, active)
         return found
 
     def seen(self, direction: Array3f, active: Bool) -> Array3f:
         """What the camera sees in a direction; only where `shows`."""
-        return self._seen_colour * _between(self._seen_texels, self._seen, direction, active)
+        own = _between(self._texels, self._seen_first, self._seen, direction, active)
+        return self._seen_colour * own
 
     def falls(self, normal: Array3f) -> Float:
         """Roughly what falls on a surface that faces somewhere, of what is brighter than the mean."""
@@ -156,8 +158,8 @@ class _Picture:
         return across, dr.atan2(sine, own.z) / om.PI * self.rows, sine
 
 
-def _between(texels: Float, picture: _Picture, direction: Array3f, active: Bool) -> Array3f:
-    """A picture in a direction, between its four nearest texels."""
+def _between(texels: Float, first: UInt32, picture: _Picture, direction: Array3f, active: Bool) -> Array3f:
+    """A picture in a direction, between its four nearest texels; its own begin with the `first`."""
     across, down, _ = picture.between(picture.turned(direction))
     x, y = across - 0.5, dr.clip(down - 0.5, 0, picture.rows - 1)
     x = dr.select(x < 0, x + picture.columns, x)
@@ -168,7 +170,7 @@ def _between(texels: Float, picture: _Picture, direction: Array3f, active: Bool)
     corners = []
     for row in (high, low):
         for column in (left, right):
-            quad = dr.gather(Array4f, texels, UInt32(row) * columns + UInt32(column), active)
+            quad = dr.gather(Array4f, texels, first + UInt32(row) * columns + UInt32(column), active)
             corners.append(Array3f(quad.x, quad.y, quad.z))
     upper, lower = (dr.lerp(corners[i], corners[i + 1], x - left) for i in (0, 2))
     return dr.lerp(upper, lower, y - high)
@@ -199,6 +201,24 @@ def _kept(picture: Floats) -> tuple[Floats, _Laid]:
 
 def _laid(picture: Floats) -> _Laid:
     return _kept(picture)[1]
+
+
+def _together(around: _Laid, behind: _Laid) -> tuple[Float, UInt32]:
+    """The texels of two pictures in one table, and which are the first of the second."""
+    if behind is around:
+        return around.texels, dr.opaque(UInt32, 0)
+    return _joined(around, behind), dr.opaque(UInt32, dr.width(around.texels) // 4)
+
+
+@cached(LRUCache(2), key=lambda around, behind: (id(around), id(behind)), lock=Lock())
+def _joined_kept(around: _Laid, behind: _Laid) -> tuple[_Laid, _Laid, Float]:
+    """With both, so that their numbers are those of no others."""
+    both = np.concatenate([around.texels.numpy(), behind.texels.numpy()])
+    return around, behind, aligned(Float, both)
+
+
+def _joined(around: _Laid, behind: _Laid) -> Float:
+    return _joined_kept(around, behind)[2]
 
 
 def _lay(picture: Floats) -> _Laid:
