@@ -112,6 +112,7 @@ class LightingTests(OnSetTestCase):
 
     def test_a_light_is_hung_moved_and_mirrored(self) -> None:
         self.show("set-ups")
+        self.marked("lit-by-window")
         self.marked("set-up-window").click()
         self.wait(lambda: [one["kind"] for one in self.set()["lights"]] == ["window", "card"], "a window")
         self.button("Undo").click()

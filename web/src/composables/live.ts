@@ -68,6 +68,8 @@ export type LiveEvent =
   | { type: 'proof-waits'; message: string }
   | { type: 'room'; words: string }
   | ({ type: 'matched'; number: number } & Partial<Matched>)
+  /** What stands in the light of a set-up, as an address that holds the picture. */
+  | { type: 'set-up'; what: string; picture: string }
 
 /**
  * The live channel of a job: events come out, proof wishes go in. It connects again by itself and says
@@ -79,6 +81,7 @@ export function useLive(slug: string, onEvent: (event: LiveEvent) => void, onRet
   const proofProblem = ref('')
   const proofWaits = ref('')
   const room = ref('')
+  const setUps = ref<Record<string, string>>({})
   let socket: WebSocket | null = null
   let wanted: ProofWish | null = null
   let known: Partial<ProofWish> = {}
@@ -118,6 +121,7 @@ export function useLive(slug: string, onEvent: (event: LiveEvent) => void, onRet
       proofWaits.value = ''
     } else if (event.type === 'proof-waits') proofWaits.value = event.message
     else if (event.type === 'room') room.value = event.words
+    else if (event.type === 'set-up') setUps.value = { ...setUps.value, [event.what]: event.picture }
     else if (event.type === 'matched') {
       matches.get(event.number)?.(event)
       matches.delete(event.number)
@@ -171,6 +175,11 @@ export function useLive(slug: string, onEvent: (event: LiveEvent) => void, onRet
     return new Promise((resolve) => matches.set(match.number, resolve))
   }
 
+  /** Have what stands pictured in the light of every set-up; they come one by one. */
+  function lightAll(): void {
+    if (socket?.readyState === WebSocket.OPEN) socket.send(JSON.stringify({ type: 'set-ups' }))
+  }
+
   /** Stop refining. What has come stays. */
   function hold(): void {
     wanted = null
@@ -196,7 +205,7 @@ export function useLive(slug: string, onEvent: (event: LiveEvent) => void, onRet
     leave()
   })
   connect()
-  return { connected, proof, proofProblem, proofWaits, room, ask, match, hold }
+  return { connected, proof, proofProblem, proofWaits, room, setUps, ask, match, lightAll, hold }
 }
 
 export type Live = ReturnType<typeof useLive>

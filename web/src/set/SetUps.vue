@@ -1,16 +1,20 @@
 <script setup lang="ts">
-import { Button } from 'ant-design-vue'
-import { ref } from 'vue'
+import { inject, ref } from 'vue'
 
 import { answer, api, type SetUpWords } from '@/api/client'
+import type { Live } from '@/composables/live'
 
-/** Lights that belong together; one takes the place of all that hang there. */
+/** Lights that belong together, each with a picture of what stands in it; one takes the place of all that hang
+ *  there. */
 const emit = defineEmits<{ choose: [what: SetUpWords['what']] }>()
 
+const live = inject<Live>('live')!
 const all = ref<SetUpWords[]>([])
 const problem = ref('')
 async function open(event: Event): Promise<void> {
-  if (!(event.target as HTMLDetailsElement).open || all.value.length) return
+  if (!(event.target as HTMLDetailsElement).open) return
+  live.lightAll()
+  if (all.value.length) return
   try {
     all.value = await answer(api.GET('/api/set-ups'))
   } catch {
@@ -25,11 +29,18 @@ async function open(event: Event): Promise<void> {
     <p v-if="problem" role="alert">{{ problem }}</p>
     <ul>
       <li v-for="one in all" :key="one.what">
-        <Button size="small" :data-test="`set-up-${one.what}`" @click="emit('choose', one.what)">{{
-          one.title
-        }}</Button>
-        <span class="kind">{{ one.neutral ? 'neutral' : 'coloured' }}</span>
-        <p>{{ one.words }}</p>
+        <button type="button" :title="one.words" :data-test="`set-up-${one.what}`" @click="emit('choose', one.what)">
+          <span class="picture">
+            <img
+              v-if="live.setUps.value[one.what]"
+              :src="live.setUps.value[one.what]"
+              :alt="`What stands, in: ${one.title}`"
+              :data-test="`lit-by-${one.what}`"
+            />
+          </span>
+          {{ one.title }}
+          <small>{{ one.neutral ? 'neutral' : 'coloured' }}</small>
+        </button>
       </li>
     </ul>
   </details>
@@ -39,18 +50,44 @@ async function open(event: Event): Promise<void> {
 ul {
   list-style: none;
   padding: 0;
-  margin: 4px 0;
+  margin: 6px 0;
+  display: grid;
+  grid-template-columns: repeat(3, 1fr);
+  gap: 6px;
 }
-li {
-  margin: 8px 0;
+button {
+  display: flex;
+  flex-direction: column;
+  align-items: stretch;
+  text-align: center;
+  width: 100%;
+  height: 100%;
+  padding: 2px;
+  border: 1px solid transparent;
+  background: none;
+  font: inherit;
+  font-size: 12px;
+  line-height: 1.25;
+  cursor: pointer;
 }
-p {
-  margin: 2px 0 0;
-  font-size: 12.5px;
+button:hover,
+button:focus-visible {
+  border-color: var(--ribbon);
 }
-.kind {
-  margin-left: 8px;
-  font-size: 12.5px;
+.picture {
+  display: block;
+  aspect-ratio: 4 / 5;
+  margin-bottom: 3px;
+  background: #777;
+}
+img {
+  display: block;
+  width: 100%;
+  height: 100%;
+  object-fit: contain;
+}
+small {
+  display: block;
   opacity: 0.75;
 }
 </style>

@@ -127,7 +127,7 @@ async function remove(id: number): Promise<void> {
 .strip {
   display: flex;
   min-width: 0;
-  height: 104px;
+  height: 112px;
   border-top: 1.5px dashed #cfc6b3;
   background: var(--card);
 }
@@ -137,7 +137,8 @@ ol {
   margin: 0;
   padding: 6px 12px;
   list-style: none;
-  overflow-x: auto;
+  overflow: auto hidden;
+  scrollbar-width: thin;
 }
 li {
   display: grid;

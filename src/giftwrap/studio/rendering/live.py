@@ -29,6 +29,7 @@ from giftwrap.studio.jobs import models
 from giftwrap.studio.jobs.frames import Unsaved, frame_of
 from giftwrap.studio.pages import EVERYBODY, group_of
 from giftwrap.studio.rendering.bus import bus
+from giftwrap.studio.rendering.lit import lit_by_all
 from giftwrap.studio.rendering.matching import MatchRequest, matched
 from giftwrap.studio.rendering.thumbnails import thumbnailing
 from giftwrap.studio.rendering.work import picture_job
@@ -88,6 +89,7 @@ class JobChannel(AsyncWebsocketConsumer):
         self._proofing: asyncio.Task[None] | None = None
         self._asked: ProofRequest | None = None
         self._matching: set[asyncio.Task[None]] = set()
+        self._lighting: asyncio.Task[None] | None = None
         self._unsaved = Unsaved()
         user = await database_sync_to_async(signed_in_user)(self.scope)
         slug = self.scope["url_route"]["kwargs"]["slug"]
@@ -104,6 +106,8 @@ class JobChannel(AsyncWebsocketConsumer):
 
     async def disconnect(self, code: int) -> None:
         self._hold()
+        if self._lighting:
+            self._lighting.cancel()
         if hasattr(self, "_job_id"):
             thumbnailing.closed(self._job_id)
             await self.channel_layer.group_discard(group_of(self._job_id), self.channel_name)
@@ -117,6 +121,9 @@ class JobChannel(AsyncWebsocketConsumer):
                 return
             if message.get("type") == "match":
                 await self._match(MatchRequest.model_validate(message.get("match")))
+                return
+            if message.get("type") == "set-ups":
+                self._light()
                 return
             request = ProofRequest.model_validate(message.get("proof"))
         except (ValueError, AttributeError, RecursionError) as error:
@@ -161,6 +168,24 @@ class JobChannel(AsyncWebsocketConsumer):
         task = asyncio.create_task(tell())
         self._matching.add(task)
         task.add_done_callback(self._matching.discard)
+
+    def _light(self) -> None:
+        """Show what was last asked a proof of in the light of every set-up."""
+        asked = self._asked
+        if asked is None:
+            return
+
+        async def show() -> None:
+            try:
+                frame = await database_sync_to_async(self._frame)(asked)
+            except GiftwrapError:
+                return  # the proof says what is wrong
+            async for told in lit_by_all(frame, asked.width / asked.height):
+                await self._send(told)
+
+        if self._lighting:
+            self._lighting.cancel()
+        self._lighting = asyncio.create_task(show())
 
     async def _refine(self, request: ProofRequest) -> None:
         try:
