@@ -19,6 +19,7 @@ from giftwrap.studio.library.api import router as library_router
 from giftwrap.studio.library.checks import router as checks_router
 from giftwrap.studio.library.colours import router as colours_router
 from giftwrap.studio.library.materials import router as materials_router
+from giftwrap.studio.library.own_set_ups import router as set_ups_router
 from giftwrap.studio.library.received import router as received_router
 from giftwrap.studio.library.sending import router as sending_router
 from giftwrap.studio.ranges.api import router as ranges_router
@@ -71,6 +72,7 @@ api.add_router("", around_router)
 api.add_router("", props_router)
 api.add_router("", library_router)
 api.add_router("", materials_router)
+api.add_router("", set_ups_router)
 api.add_router("", colours_router)
 api.add_router("", received_router)
 api.add_router("", checks_router)

@@ -51,6 +51,8 @@ export type Panorama = Schemas['PanoramaOut']
 export type AroundMap = Schemas['AroundMapOut']
 /** Lights for a purpose. */
 export type SetUpWords = Schemas['SetUpOut']
+/** Lights that the studio has kept. */
+export type OwnSetUp = Schemas['OwnSetUpOut']
 /** Where a light is, mm. */
 export type HungLight = Schemas['HungOut']
 export type Shot = Schemas['Shot']

@@ -1457,6 +1457,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/own-set-ups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Own Set Ups There
+         * @description All that the studio has kept, the latest first.
+         */
+        get: operations["giftwrap_studio_library_own_set_ups_own_set_ups_there"];
+        put?: never;
+        /**
+         * Keep Set Up
+         * @description Keep lights for every job of the studio, under a name of their own; all there are.
+         */
+        post: operations["giftwrap_studio_library_own_set_ups_keep_set_up"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/own-set-ups/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take Away Set Up
+         * @description Take a set-up away. Lights that hang by it stay.
+         */
+        delete: operations["giftwrap_studio_library_own_set_ups_take_away_set_up"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studio-colours": {
         parameters: {
             query?: never;
@@ -7832,7 +7876,7 @@ export interface components {
             photo_set: components["schemas"]["PhotoSet"];
             shot: components["schemas"]["Shot"];
             /** How */
-            how: components["schemas"]["Stand"] | components["schemas"]["StandProp"] | components["schemas"]["StandModel"] | components["schemas"]["Scatter"] | components["schemas"]["Copies"] | components["schemas"]["Row"] | components["schemas"]["Arc"] | components["schemas"]["Stack"] | components["schemas"]["Align"] | components["schemas"]["SpreadEvenly"] | components["schemas"]["FaceCamera"] | components["schemas"]["Apart"] | components["schemas"]["Rest"] | components["schemas"]["TakeAway"] | components["schemas"]["Gather"] | components["schemas"]["Part"] | components["schemas"]["PutIn"] | components["schemas"]["TakeOut"] | components["schemas"]["HangLight"] | components["schemas"]["Highlight"] | components["schemas"]["SetUp"];
+            how: components["schemas"]["Stand"] | components["schemas"]["StandProp"] | components["schemas"]["StandModel"] | components["schemas"]["Scatter"] | components["schemas"]["Copies"] | components["schemas"]["Row"] | components["schemas"]["Arc"] | components["schemas"]["Stack"] | components["schemas"]["Align"] | components["schemas"]["SpreadEvenly"] | components["schemas"]["FaceCamera"] | components["schemas"]["Apart"] | components["schemas"]["Rest"] | components["schemas"]["TakeAway"] | components["schemas"]["Gather"] | components["schemas"]["Part"] | components["schemas"]["PutIn"] | components["schemas"]["TakeOut"] | components["schemas"]["HangLight"] | components["schemas"]["HangLights"] | components["schemas"]["Highlight"] | components["schemas"]["SetUp"];
         };
         /**
          * Copies
@@ -7900,6 +7944,32 @@ export interface components {
              * @enum {string}
              */
             what: "softbox" | "strip" | "spot" | "ball" | "sun" | "window" | "table" | "card" | "flag";
+        };
+        /**
+         * HangLights
+         * @description Other lights, that were kept, around what stands there.
+         *
+         *     made_for : mm of what stood there then (its diagonal): they grow and shrink with what stands
+         */
+        HangLights: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "hang-lights";
+            /** Lights */
+            lights: (components["schemas"]["Softbox"] | components["schemas"]["WindowLight"] | components["schemas"]["LightTable"] | components["schemas"]["Spot"] | components["schemas"]["Ball"] | components["schemas"]["Sun"] | components["schemas"]["Card"])[];
+            /**
+             * Surround
+             * @default {
+             *       "strength": 0.25,
+             *       "tint": "#ffffff",
+             *       "kind": "even"
+             *     }
+             */
+            surround: components["schemas"]["EvenSurround"] | components["schemas"]["PicturedSurround"] | components["schemas"]["StudioSurround"] | components["schemas"]["SkySurround"];
+            /** Made For */
+            made_for: number;
         };
         /**
          * Highlight
@@ -8536,6 +8606,25 @@ export interface components {
             depth: number;
             /** Notes */
             notes: string[];
+        };
+        /**
+         * OwnSetUpOut
+         * @description Lights that were kept; `neutral` where they have no colour of their own.
+         */
+        OwnSetUpOut: {
+            /** Number */
+            number: number;
+            /** Name */
+            name: string;
+            /** Neutral */
+            neutral: boolean;
+            how: components["schemas"]["HangLights"];
+        };
+        /** OwnSetUpIn */
+        OwnSetUpIn: {
+            /** Name */
+            name: string;
+            how: components["schemas"]["HangLights"];
         };
         /**
          * StudioColourOut
@@ -15544,6 +15633,225 @@ export interface operations {
             };
             /** @description The studio is busy. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_library_own_set_ups_own_set_ups_there: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnSetUpOut"][];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_library_own_set_ups_keep_set_up: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnSetUpIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnSetUpOut"][];
+                };
+            };
+            /** @description The request could not be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    giftwrap_studio_library_own_set_ups_take_away_set_up: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnSetUpOut"][];
+                };
+            };
+            /** @description The request could not be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is not here. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description It cannot be done, for the reason that is given. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The studio is busy. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { Checkbox, Select } from 'ant-design-vue'
-import { computed } from 'vue'
+import { computed, ref, watch } from 'vue'
 
-import type { Behind, Material, PhotoSet } from '@/api/client'
+import { answer, api, type Behind, type Material, type PhotoSet, type StartingSurround } from '@/api/client'
 import ColourInput from '@/components/ColourInput.vue'
 import MaterialChoice from '@/components/MaterialChoice.vue'
 import QuantityInput from '@/components/QuantityInput.vue'
@@ -31,6 +31,25 @@ type Other = NonNullable<PhotoSet['sweep']['other']>
 const onSweep = (fields: Partial<PhotoSet['sweep']>) => emit('edit', (d) => Object.assign(d.sweep, fields))
 const make = (one: Material | null) => onSweep({ made_of: one as Sheet | null })
 const onOther = (fields: Partial<Other>) => emit('edit', (d) => Object.assign(d.sweep.other!, fields))
+/** Surrounds that may be seen behind instead of the one that lights what stands. */
+const others = ref<StartingSurround[]>([])
+const OWN = 'own'
+watch(
+  () => behind.value.kind,
+  async (kind) => {
+    if (kind === 'surround' && !others.value.length)
+      others.value = await answer(api.GET('/api/starting-surrounds')).catch(() => [])
+  },
+  { immediate: true },
+)
+const otherKey = computed(() => {
+  const other = behind.value.kind === 'surround' ? behind.value.other : null
+  if (!other) return ''
+  return others.value.find((one) => JSON.stringify(one.surround) === JSON.stringify(other))?.key ?? OWN
+})
+function showOther(key: string): void {
+  if (key !== OWN) put({ other: others.value.find((one) => one.key === key)?.surround ?? null })
+}
 const SHINING = { kind: 'opaque', colour: '#ece8e1', gloss: 0.8, density: 1.2 } as Material
 const OTHER = { way: 'up', at: 60, made_of: { kind: 'opaque', colour: '#b9b5ae', gloss: 0, density: 1.2 } } as Other
 const SHEETS = [
@@ -116,7 +135,17 @@ const put = (fields: Partial<Record<string, unknown>>) => emit('edit', (d) => Ob
       of its width.
     </template>
     <template v-else-if="behind.kind === 'surround'">
-      , blurred by
+      , namely
+      <select
+        aria-label="Which surround is behind"
+        :value="otherKey"
+        data-test="behind-other"
+        @change="(e) => showOther((e.target as HTMLSelectElement).value)"
+      >
+        <option value="">the one that lights it</option>
+        <option v-for="one in others" :key="one.key" :value="one.key">{{ one.title }}</option>
+        <option v-if="otherKey === OWN" :value="OWN">one of its own</option></select
+      >, blurred by
       <QuantityInput
         label="Blur of what is behind"
         unit="°"

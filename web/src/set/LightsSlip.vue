@@ -2,7 +2,7 @@
 import { Button, Checkbox, Dropdown, Menu, MenuItem, Slider } from 'ant-design-vue'
 import { computed } from 'vue'
 
-import type { Light, PhotoSet, Plan, SetUpWords } from '@/api/client'
+import type { Arrangement, Light, PhotoSet, Plan } from '@/api/client'
 import QuantityInput from '@/components/QuantityInput.vue'
 import LightFace from './LightFace.vue'
 import LightPlace from './LightPlace.vue'
@@ -29,7 +29,7 @@ const emit = defineEmits<{
   arrange: [change: (document: PhotoSet) => void]
   follow: []
   hang: [what: NewLight]
-  setUp: [what: SetUpWords['what']]
+  arrangeAll: [how: Arrangement]
   alone: [index: number | null]
   point: [on: boolean]
 }>()
@@ -86,7 +86,7 @@ function rename(name: string): void {
       </template>
     </Dropdown>
   </h3>
-  <SetUps @choose="(what) => emit('setUp', what)" />
+  <SetUps :shown="shown" :reach="plan?.reach ?? 240" @choose="(how) => emit('arrangeAll', how)" />
   <p v-if="!lights.length" class="sentence">No light hangs here: without one, only the room around lights the set.</p>
   <div
     v-for="(one, index) in lights"

@@ -35,7 +35,7 @@ function change(fields: Partial<MadeProp>): void {
 /** Another size, with the proportions as they are. */
 function scale(side: (typeof SIDES)[number]['name'], to: number): void {
   const by = to / made.value![side]
-  const size = (mm: number) => Math.min(Math.max(Number((mm * by).toFixed(2)), 0.1), 5000)
+  const size = (mm: number) => Math.min(Math.max(Number((mm * by).toFixed(2)), 0.5), 5000)
   change({ width: size(made.value!.width), depth: size(made.value!.depth), height: size(made.value!.height) })
 }
 function resize(mm: number): void {
@@ -66,7 +66,7 @@ function apart(): void {
           :label="side.label"
           unit="mm"
           :value="made[side.name]"
-          :min="0.1"
+          :min="0.5"
           :max="5000"
           :step="1"
           @change="(v) => (kind?.varies ? scale(side.name, v) : change({ [side.name]: v }))"

@@ -355,7 +355,7 @@ const viewAngle = computed(() =>
         :names="names"
         @select="selected = $event"
         @hang="hangNew"
-        @set-up="(what) => doArrange({ kind: 'set-up', what })"
+        @arrange-all="doArrange"
         @alone="alone = $event"
         @point="pointing = $event"
         @edit="editSet"

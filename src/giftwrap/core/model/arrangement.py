@@ -15,9 +15,10 @@ from giftwrap.core.model.document import (
     Name,
     PositiveMillimetres,
 )
-from giftwrap.core.model.light import MOST_LIGHTS
+from giftwrap.core.model.light import MOST_LIGHTS, Light
 from giftwrap.core.model.prop import PropName
 from giftwrap.core.model.received import Received
+from giftwrap.core.model.surround import EvenSurround, Surround
 
 Ids = Annotated[list[Key], Field(min_length=1, max_length=400)]
 
@@ -210,6 +211,18 @@ class SetUp(Document):
     what: SetUpName
 
 
+class HangLights(Document):
+    """Other lights, that were kept, around what stands there.
+
+    made_for : mm of what stood there then (its diagonal): they grow and shrink with what stands
+    """
+
+    kind: Literal["hang-lights"] = "hang-lights"
+    lights: Annotated[list[Light], Field(max_length=MOST_LIGHTS)]
+    surround: Surround = EvenSurround()
+    made_for: PositiveMillimetres
+
+
 class Highlight(Document):
     """A light where the camera sees its middle mirrored at a place of the picture, 0 to 1 from its left and
     its top. It keeps its distance.
@@ -243,6 +256,7 @@ Arrangement = Annotated[
     | PutIn
     | TakeOut
     | HangLight
+    | HangLights
     | Highlight
     | SetUp,
     Field(discriminator="kind"),

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from giftwrap.core.model.document import Document, NonNegativeMillimetres, PositiveMillimetres
+from giftwrap.core.model.document import Document, NonNegativeMillimetres
 from giftwrap.core.model.material import Clear, Cloudy, Metal, Opaque
 from giftwrap.core.model.received import Received
 
@@ -57,6 +57,8 @@ PropName = Literal[
     "ice-cube",
     "crushed-ice",
 ]
+Size = Annotated[float, Field(ge=0.5, le=5000, allow_inf_nan=False)]
+"""Mm."""
 MOST_PROPS = 120
 """Of a set, each counted once however often it stands there."""
 
@@ -72,9 +74,9 @@ class MadeProp(Document):
 
     kind: Literal["made"] = "made"
     what: PropName
-    width: PositiveMillimetres
-    depth: PositiveMillimetres
-    height: PositiveMillimetres
+    width: Size
+    depth: Size
+    height: Size
     seed: Annotated[int, Field(ge=0, lt=10_000)] = 0
     edge: NonNegativeMillimetres = 1.0
     steps: Annotated[int, Field(ge=2, le=12)] = 3

@@ -18,6 +18,7 @@ from giftwrap.core.model.arrangement import (
     Copies,
     Gather,
     HangLight,
+    HangLights,
     Highlight,
     Part,
     PutIn,
@@ -44,7 +45,7 @@ from giftwrap.core.stage.placing import (
     stand_prop,
 )
 from giftwrap.core.stage.resting import come_to_rest, gap_beneath
-from giftwrap.core.stage.setups import with_setup
+from giftwrap.core.stage.setups import with_lights, with_setup
 from giftwrap.core.stage.standing import (
     Placed,
     beside,
@@ -78,7 +79,7 @@ ACROSS = np.array([1.0, 0.0])
 """From left to right on the floor."""
 
 
-_ANYWHERE = Stand | StandProp | StandModel | Scatter | Apart | HangLight | Highlight | SetUp
+_ANYWHERE = Stand | StandProp | StandModel | Scatter | Apart | HangLight | HangLights | Highlight | SetUp
 """What is asked of the set, not of things that are named."""
 
 
@@ -293,6 +294,7 @@ _HOW: dict[str, Callable[..., PhotoSet]] = {
     "put-in": put_in,
     "take-out": take_out,
     "hang-light": with_light,
+    "hang-lights": with_lights,
     "highlight": with_highlight,
     "set-up": with_setup,
 }

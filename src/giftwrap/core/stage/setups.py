@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Any, Literal
 
@@ -21,7 +21,7 @@ from giftwrap.core.model import (
     Sun,
     WindowLight,
 )
-from giftwrap.core.model.arrangement import SetUp, SetUpName
+from giftwrap.core.model.arrangement import HangLights, SetUp, SetUpName
 from giftwrap.core.stage.fitting import reach_of, scaled_light
 from giftwrap.core.stage.standing import extent_of, line_up
 from giftwrap.core.stage.starting import ARRANGED_FOR, starting_set
@@ -47,10 +47,7 @@ class Lighting:
     @property
     def neutral(self) -> bool:
         """Whether its light has no colour of its own."""
-        return all(
-            isinstance(light, Card) or (light.temperature_k is None and light.gel is None)
-            for light in self.lights
-        )
+        return is_neutral(self.lights)
 
 
 def _box(
@@ -215,6 +212,20 @@ SETUPS: dict[SetUpName, Lighting] = {
         surround=0.08,
     ),
 }
+
+
+def is_neutral(lights: Iterable[Light]) -> bool:
+    """Whether light has no colour of its own."""
+    return all(
+        isinstance(light, Card) or (light.temperature_k is None and light.gel is None) for light in lights
+    )
+
+
+def with_lights(frame: Frame, how: HangLights, things: Mapping[str, Thing]) -> PhotoSet:
+    """A set with other lights, that were kept, as large as what stands there asks for."""
+    reach = frame.photo_set.scaled_for or reach_of(extent_of(line_up(frame, things)))
+    lights = [scaled_light(light, reach / how.made_for) for light in how.lights]
+    return frame.photo_set.model_copy(update={"lights": lights, "surround": how.surround})
 
 
 def with_setup(frame: Frame, how: SetUp, things: Mapping[str, Thing]) -> PhotoSet:

@@ -49,6 +49,20 @@ class OwnMaterial(models.Model):
         return self.name
 
 
+class OwnSetUp(models.Model):
+    """Lights that the studio has kept: `document` says them in full. Sets that they hang on have a copy."""
+
+    name = models.CharField(max_length=120, unique=True)
+    document = models.JSONField()
+    added = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["pk"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
 class StudioColour(models.Model):
     """A colour that every job has at hand beside its brand's own; `spot` is its ink's name as typed."""
 

@@ -57,7 +57,7 @@ class KindTests(TestCase):
 
     def test_awkward_sizes(self) -> None:
         for what in KINDS:
-            for size in ((3.0, 400.0, 5.0), (0.5, 0.5, 0.5), (4000.0, 20.0, 2000.0)):
+            for size in ((3.0, 400.0, 5.0), (0.5, 0.5, 0.5), (5000.0, 0.5, 2000.0), (0.5, 5000.0, 0.5)):
                 with self.subTest(what=what, size=size):
                     width, depth, height = size
                     prop = usual(what).model_copy(
@@ -134,6 +134,11 @@ class DocumentTests(TestCase):
                     "standing": [Standing(id="stone", of=OfProp(prop="stone")).model_dump()],
                 }
             )
+
+    def test_sizes_that_cannot_be_seen_are_refused(self) -> None:
+        for size in (0.0, 5e-324, -3.0, 0.4, 5001.0, float("nan")):
+            with self.assertRaises(ValueError):
+                MadeProp.model_validate({**usual("log").model_dump(), "height": size})
 
     def test_props_are_not_linked_to_the_palette(self) -> None:
         with self.assertRaises(ValueError):
