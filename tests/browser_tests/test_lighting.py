@@ -278,6 +278,8 @@ class SurroundTests(OnSetTestCase):
         Select(self.marked("behind-other")).select_by_index(2)
         self.wait(lambda: self.set()["behind"]["other"], "another one behind")
         self.button("Undo").click()
+        self.wait(lambda: not self.set()["behind"].get("other"), "the one that lights it")
+        self.button("Undo").click()
         self.wait(lambda: self.set()["behind"]["kind"] == "sweep", "the sweep again")
 
     def test_light_cards_a_sky_and_white_behind(self) -> None:
