@@ -15,6 +15,7 @@ const PARTS: { part: NonNullable<Chosen['part']>; words: string }[] = [
   { part: 'contents', words: 'contents of all' },
   { part: 'closure', words: 'closures of all' },
   { part: 'labels', words: 'labels of all' },
+  { part: 'props', words: 'all props' },
 ]
 const rows = computed<{ key: string; words: string; one: Chosen }[]>(() => [
   { key: 'sweep', words: 'the sweep', one: { part: 'sweep' } },

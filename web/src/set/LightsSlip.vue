@@ -36,6 +36,14 @@ const emit = defineEmits<{
 
 /** As many as a set holds. */
 const MOST = 16
+/** Of what a light may be kept: what is strewn in a group is told as props, not one by one. */
+const told = computed(() =>
+  Object.fromEntries(
+    (props.set.standing ?? [])
+      .filter((one) => one.of.kind !== 'prop' || !one.group)
+      .map((one) => [one.id, props.names[one.id] ?? one.id]),
+  ),
+)
 const lights = computed(() => props.shown.lights)
 const chosen = computed(() => lights.value[props.selected])
 const light = (index: number, change: (light: Light) => void) => emit('edit', (d) => change(d.lights[index]!))
@@ -169,7 +177,7 @@ function rename(name: string): void {
     </details>
     <details v-if="strengthOf(chosen)">
       <summary>{{ chosen.name }}: what it lights and where it is mirrored</summary>
-      <LightReach :light="chosen" :names="names" @change="(change) => light(selected, change)" />
+      <LightReach :light="chosen" :names="told" @change="(change) => light(selected, change)" />
     </details>
   </template>
   <p class="sentence">

@@ -5,7 +5,7 @@ import { computed, ref } from 'vue'
 import type { Arrangement, PhotoSet, Plan, Pose } from '@/api/client'
 import QuantityInput from '@/components/QuantityInput.vue'
 import { showNumber } from '@/composables/quantity'
-import { outermost } from './moving'
+import { outermost, RESTS_MM } from './moving'
 import PropSlip from './PropSlip.vue'
 
 const props = defineProps<{
@@ -34,7 +34,7 @@ const drawn = computed(() => props.plan?.stands.find((s) => s.id === one.value?.
 const off = computed(() => {
   const { air = 0, crosses = [] } = drawn.value ?? {}
   if (crosses.length) return `It crosses ${props.names[crosses[0]!] ?? crosses[0]}.`
-  if (Math.abs(air) < 0.05) return ''
+  if (Math.abs(air) < RESTS_MM) return ''
   return `${air > 0 ? 'It floats' : 'It sinks'} ${showNumber(Math.abs(air), 1)} mm.`
 })
 const grouped = computed(() => props.chosen.some((id) => outermost(props.set, id).group))

@@ -3,7 +3,7 @@ import { Button } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
 import type { Arrangement, PhotoSet, Plan } from '@/api/client'
-import { outermost } from './moving'
+import { outermost, RESTS_MM } from './moving'
 
 /** `line_up` is the key of the one that the shot shows, if it shows a choice. */
 const props = defineProps<{
@@ -20,8 +20,6 @@ const emit = defineEmits<{
   drop: [ids: string[]]
 }>()
 
-/** Mm of air beneath what rests, at most. */
-const RESTS_MM = 0.5
 const open = ref<string[]>([])
 const crossing = computed(() => (props.plan?.stands ?? []).filter((s) => s.crosses.length).map((s) => s.id))
 const inBoxes = computed(() => new Set((props.set.standing ?? []).filter((s) => s.inside).map((s) => s.id)))

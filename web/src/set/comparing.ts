@@ -1,8 +1,7 @@
 import { computed, type Ref, watch } from 'vue'
 
 import type { AnyShape, Pack } from '@/api/client'
-import { usePrints } from '@/composables/prints'
-import { panelsOf } from '@/composables/prints'
+import { panelsOf, usePrints } from '@/composables/prints'
 import { useShapes } from '@/composables/shapes'
 import { useJob } from '@/stores/job'
 import type { useProof } from '@/stores/proof'

@@ -1,11 +1,8 @@
 import type { Ref } from 'vue'
 
 import type { Arrangement, PhotoSet, Plan } from '@/api/client'
-import { lifted, shift, together } from './moving'
+import { lifted, RESTS_MM, shift, together } from './moving'
 import { PROP } from './props'
-
-/** Mm of air beneath what rests, at most. */
-const RESTS_MM = 0.5
 
 /** Moves things by hand: from where they stood when they were grabbed, to rest on what is there. */
 export function useHands(

@@ -1,5 +1,8 @@
 import type { PhotoSet, Pose } from '@/api/client'
 
+/** Mm of air beneath what rests, at most. */
+export const RESTS_MM = 0.5
+
 /** What moves when something is moved: itself, or the outermost box that it stands in. */
 export function carrier(set: PhotoSet, id: string): string {
   const inside = set.standing?.find((one) => one.id === id)?.inside

@@ -31,6 +31,7 @@ from giftwrap.core.stage.camera import view_of
 from giftwrap.core.stage.fitting import fitted_camera
 from giftwrap.core.stage.resting import come_to_rest
 from giftwrap.core.stage.standing import (
+    ON_THE_FLOOR,
     Placed,
     beside,
     crossings,
@@ -55,8 +56,6 @@ LEANS = 35.0
 THROWN = "thrown"
 NEW = f"{PROP}new"
 """Key among the things of what is not on the set yet."""
-ON_THE_FLOOR = 0.3
-"""Mm up that the lowest point of what stands on the floor may be."""
 AIR = 1.5
 """Mm between what is strewn."""
 Things = Mapping[str, Thing]
@@ -95,11 +94,11 @@ def _built(prop: MadeProp) -> bool:
     return not KINDS[prop.what].varies
 
 
-def _free_seed(frame: Frame, what: str) -> int:
-    own = [
-        prop for prop in frame.photo_set.props.values() if isinstance(prop, MadeProp) and prop.what == what
-    ]
-    return max((prop.seed for prop in own), default=-1) + 1
+def _free_seed(frame: Frame, what: PropName) -> int:
+    """One that none of its kind on the set has."""
+    props = frame.photo_set.props.values()
+    taken = {prop.seed for prop in props if isinstance(prop, MadeProp) and prop.what == what}
+    return next(seed for seed in range(MOST_PROPS + 1) if seed not in taken)
 
 
 def _with_props(photo_set: PhotoSet, props: Mapping[str, Prop]) -> PhotoSet:
@@ -120,6 +119,8 @@ def scatter(frame: Frame, how: Scatter, things: Things) -> PhotoSet:
     rng = default_rng(how.seed)
     photo_set = frame.photo_set
     count = min(how.count, MOST_STANDING - len(photo_set.standing))
+    if count < 1:
+        raise PackError(f"At most {MOST_STANDING} things stand on a set: take some away first.", "count")
     per_kind = max(min(VARIANTS, count // len(how.what)), 1)
     _refuse_more_props(frame, per_kind * len(how.what))
     kinds: dict[str, MadeProp] = {}
@@ -228,7 +229,7 @@ def rest(frame: Frame, how: Rest, things: Things) -> PhotoSet:
             tipped.append(one.id)
         else:
             poses[one.id] = found.pose
-        there[one.id] = Placed(one.id, one.key, one.thing, poses.get(one.id, one.pose))
+        there[one.id] = replace(one, pose=poses.get(one.id, one.pose))
     if tipped and not poses:
         raise PackError(
             f"“{tipped[0]}” would tip over there: move it further onto what is beneath it, or off it.", "ids"
@@ -254,14 +255,12 @@ def stack(frame: Frame, how: Stack, things: Things) -> PhotoSet:
         if pile:
             own, under = room_of([one]).middle, room_of(pile[-1:]).middle
             pose = shift(under[0] - own[0], under[1] - own[1], 0.0) @ pose
-        found = come_to_rest(
-            Placed(one.id, one.key, one.thing, pose), pile, upright=_upright(one, frame), above=True
-        )
+        found = come_to_rest(replace(one, pose=pose), pile, upright=_upright(one, frame), above=True)
         if not found.stands and pile:
             raise PackError(
                 f"“{one.id}” would not stay on “{pile[-1].id}”: stack it on something flatter.", "ids"
             )
-        pile.append(Placed(one.id, one.key, one.thing, found.pose))
+        pile.append(replace(one, pose=found.pose))
         poses[one.id] = found.pose
     return stood_at(frame.photo_set, poses)
 

@@ -12,10 +12,17 @@ from giftwrap.core.model import Camera, PhotoSet, Shot, Sweep
 from giftwrap.core.stage.camera import View, axes_of, ray_through, view_of
 from giftwrap.core.stage.fitting import Fit, fit_of, fitted_camera, fitted_set, reach_of
 from giftwrap.core.stage.lights import Hung, hung, vector_of
-from giftwrap.core.stage.placing import ON_THE_FLOOR
 from giftwrap.core.stage.resting import gap_beneath
 from giftwrap.core.stage.sharpness import sharp_between
-from giftwrap.core.stage.standing import Placed, crossings, extent_of, footprint, lowest, side_of
+from giftwrap.core.stage.standing import (
+    ON_THE_FLOOR,
+    Placed,
+    crossings,
+    extent_of,
+    footprint,
+    lowest,
+    side_of,
+)
 from giftwrap.core.stage.sweep import sweep_path
 
 Point = tuple[float, float, float]

@@ -22,7 +22,7 @@ from shapely import MultiPoint, Point, STRtree, box, points
 from giftwrap.core.mesh.path import Array
 from giftwrap.core.mesh.topology import holds
 from giftwrap.core.mesh.transform import points_moved, shift
-from giftwrap.core.stage.standing import Placed, crosses
+from giftwrap.core.stage.standing import KEPT_PLACES, Placed, crosses
 from giftwrap.core.stage.sweep import FLOOR_GAP
 from giftwrap.core.things.thing import Thing
 
@@ -136,8 +136,30 @@ def _carried(own: _Own, pose: Array, ground: _Ground) -> bool:
 
 def gap_beneath(one: Placed, others: Sequence[Placed]) -> float:
     """Mm between something and what it would fall on: 0 where it rests, less where it is sunk in."""
-    own, ground = _own_of(one.thing), _beneath(one, others, ())
-    return float(_air(own, one.pose, ground)[1].min())
+    low, high, reach = _room(one)
+    near = [other for other in others if other.id != one.id and _meets(other, low - reach, high + reach)]
+    parts = [one.pose.tobytes()]
+    for other in near:
+        parts += [*(mesh.digest for mesh in other.thing.meshes), other.pose.tobytes()]
+    place, known = b"".join(parts), _airs.setdefault(one.thing, {})
+    air = known.get(place)
+    if air is None:
+        air = float(_air(_own_of(one.thing), one.pose, _beneath(one, near, ()))[1].min())
+        if len(known) >= KEPT_PLACES:
+            known.clear()
+        known[place] = air
+    return air
+
+
+_airs: WeakKeyDictionary[Thing, dict[bytes, float]] = WeakKeyDictionary()
+"""Of things where they are, among what is near: asked again whenever a set is drawn."""
+
+
+def _room(one: Placed) -> tuple[Array, Array, float]:
+    """Least and greatest x and y of something, and how far about it a lean may take it, mm."""
+    own = points_moved(one.thing.hull, one.pose)
+    low, high = own.min(axis=0), own.max(axis=0)
+    return low[:2], high[:2], 0.3 * float(high[2] - low[2])
 
 
 def _lowered(arms: Array, gaps: Array) -> tuple[Array, Array]:

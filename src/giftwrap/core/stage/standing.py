@@ -25,6 +25,8 @@ from giftwrap.core.things.thing import Extent, Thing
 
 NOTHING_STANDS = Extent((-50.0, -50.0, 0.0), (50.0, 50.0, 200.0))
 """What cameras and lights look at on an empty set."""
+ON_THE_FLOOR = 0.3
+"""Mm up or down that the lowest point of what stands on the floor may be."""
 LEAST_CROSSING = 1.0
 """Things that share less than so many mm³ touch."""
 
@@ -174,12 +176,14 @@ def crosses(one: Placed, other: Placed) -> bool:
     """
     beside = np.round(np.linalg.inv(one.pose) @ other.pose, 6).tobytes()
     known = _crossed.setdefault(one.thing, WeakKeyDictionary()).setdefault(other.thing, {})
-    if beside not in known:
+    found = known.get(beside)
+    if found is None:
+        a, b = _solid(one), _solid(other)
+        found = bool(_overlap(a, b) and (a ^ b).volume() > LEAST_CROSSING)
         if len(known) >= KEPT_PLACES:
             known.clear()
-        a, b = _solid(one), _solid(other)
-        known[beside] = _overlap(a, b) and (a ^ b).volume() > LEAST_CROSSING
-    return known[beside]
+        known[beside] = found
+    return found
 
 
 _solids: WeakKeyDictionary[Thing, Manifold] = WeakKeyDictionary()

@@ -2,11 +2,17 @@
 
 from __future__ import annotations
 
+from datetime import timedelta
 from typing import Any
 
+from django.utils import timezone
+
 from giftwrap.core.stage.starting import starting_set
+from giftwrap.studio.files import store
+from giftwrap.studio.jobs.models import PhotoSet, Revision
 from giftwrap.studio.library.models import OwnSetUp
 from giftwrap.studio.tests.base import StudioTestCase
+from giftwrap.studio.upkeep.rules import HISTORY, unused_files
 
 
 class OwnSetUpTests(StudioTestCase):
@@ -24,6 +30,19 @@ class OwnSetUpTests(StudioTestCase):
         left = self.client.delete(f"/api/own-set-ups/{own[0]['number']}").json()
         self.assertEqual([one["name"] for one in left], ["Ours"])
         self.assertEqual(self.client.delete("/api/own-set-ups/999").status_code, 404)
+
+    def test_pictures_on_their_faces_and_around_sets_are_kept(self) -> None:
+        """A set-up, and a set whose history is gone, name files that nothing else does."""
+        face, around = store(b"a face"), store(b"all around")
+        self.keep("Ours", picture=face)
+        document = PhotoSet.objects.get(job=self.job).document
+        document["surround"] = {"kind": "picture", "picture": around, "name": "Yard"}
+        PhotoSet.objects.filter(job=self.job).update(document=document)
+        Revision.objects.all().delete()
+        later = timezone.now() + HISTORY + timedelta(days=2)
+        self.assertEqual(list(unused_files(later)), [])
+        OwnSetUp.objects.all().delete()
+        self.assertEqual(len(list(unused_files(later))), 1)
 
     def test_one_that_cannot_be_read_any_more_is_left_out(self) -> None:
         self.keep("Ours")

@@ -23,7 +23,7 @@ from django.utils import timezone
 
 from giftwrap.core.formats.whole import PARTIAL
 from giftwrap.studio.jobs.models import Colourway, Pack, Palette, PhotoSet, Revision, Shot
-from giftwrap.studio.library.models import Artwork, OwnMaterial
+from giftwrap.studio.library.models import Artwork, OwnMaterial, OwnSetUp
 from giftwrap.studio.rendering import storage
 from giftwrap.studio.rendering.models import Order, Picture, Thumbnail
 from giftwrap.studio.rendering.thumbnails import thumbnail_file
@@ -185,9 +185,12 @@ def unused_files(now: datetime) -> Iterator[Leaving]:
         model.objects.annotate(text=Cast(field, TextField())).values_list("text", flat=True)
         for model, field in (
             (Pack, "document"),
+            (PhotoSet, "document"),
+            (Shot, "document"),
             (Colourway, "document"),
             (Palette, "document"),
             (OwnMaterial, "document"),
+            (OwnSetUp, "document"),
             (Revision, "document"),
             (Order, "documents"),
         )

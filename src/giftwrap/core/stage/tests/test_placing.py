@@ -82,6 +82,13 @@ class PutDownTests(TestCase):
         frame = after(after(BOTTLE, StandProp(what="stone")), StandProp(what="stone"))
         self.assertEqual([frame.photo_set.props[k].seed for k in ("stone", "stone-2")], [0, 1])
 
+    def test_one_more_after_the_last_seed(self) -> None:
+        frame = with_props(BOTTLE, ("stone", Pose(x=300)))
+        last = frame.photo_set.props["stone-0"].model_copy(update={"seed": 9999})
+        photo_set = frame.photo_set.model_copy(update={"props": {"stone-0": last}})
+        frame = after(frame.model_copy(update={"photo_set": photo_set}), StandProp(what="stone"))
+        self.assertEqual(frame.photo_set.props["stone"].seed, 0)
+
     def test_cameras_and_lights_are_for_the_packs(self) -> None:
         frame = with_props(BOTTLE, ("arch", Pose(x=400)))
         self.assertEqual(extent_of(stands(frame)), extent_of(stands(BOTTLE)))
