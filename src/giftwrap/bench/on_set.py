@@ -51,7 +51,7 @@ REPEATS = 11
 ROWS = 1024
 SUN_RADIUS = 0.3
 """Degrees."""
-NOISE = 3.0
+NOISE, FINE_NOISE = 3.0, 1.0
 PACKS, PROPS = 40, 200
 STREWN: tuple[PropName, ...] = ("pebble", "laurel-leaf", "berry", "hazelnut", "petal")
 FINAL = (320, 400)
@@ -201,15 +201,28 @@ def _compiled(on_set: PhotoSet, around: PicturedSurround, job: Callable[[PhotoSe
 
 
 def _to_noise(frame: Frame, alone: PhotoSet) -> Iterator[Figure]:
-    """Seconds to a noise under an HDR with a sun over those under three softboxes."""
-    seconds = []
-    for photo_set in (frame.photo_set, alone):
+    """Seconds to a noise under an HDR with a sun over those under three softboxes; samples under a small sun,
+    whose light falls through the bottle onto what is about it, over those."""
+    seconds, samples = [], []
+    sun = Sun(name="Sun", azimuth=-62, elevation=34, irradiance=3.2)
+    for photo_set in (frame.photo_set, alone, frame.photo_set.model_copy(update={"lights": [sun]})):
         purposes = [Purpose(width_px=FINAL[0], height_px=FINAL[1])]
         shot = frame.shot.model_copy(update={"purposes": purposes})
         one = PictureJob.of(frame.model_copy(update={"photo_set": photo_set, "shot": shot}), *FINAL)
-        take(one, Limits(8))  # loads the scene
         started = time.perf_counter()
+        scene_of(one)
+        shaped, started = time.perf_counter() - started, time.perf_counter()
+        take(one, Limits(2))  # loads the scene and finds the light through what is clear
+        loaded, started = time.perf_counter() - started, time.perf_counter()
         take(one, Limits(4000, noise=NOISE))
         seconds.append(time.perf_counter() - started)
+        samples.append(take(one, Limits(4000, noise=FINE_NOISE), first_number=1000).samples_per_pixel)
     yield Figure(f"set: three softboxes to {NOISE:g} % of noise", seconds[0], "s", None)
     yield Figure(f"set: an HDR with a sun to {NOISE:g} % over that", seconds[1] / seconds[0], "×", 2.0)
+    yield Figure("set: light of a small sun through the bottle found", loaded - shaped, "s", None)
+    yield Figure(
+        f"set: samples under a small sun to {FINE_NOISE:g} % over three softboxes",
+        samples[2] / samples[0],
+        "×",
+        4,
+    )

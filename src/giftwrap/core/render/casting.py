@@ -1,4 +1,4 @@
-"""Light followed forwards: from lamps, through what is clear, to cloudy bodies behind it.
+"""Light followed forwards: from lamps, through what is clear or mirrored by it, to what is matt or cloudy.
 
 Through glass lamps cannot be aimed at, but light from a lamp can be aimed at glass (Jensen 1996).
 """
@@ -9,27 +9,39 @@ from dataclasses import dataclass
 from typing import Any
 
 import drjit as dr
-from drjit.llvm.ad import PCG32, Array2f, Array3f, Bool, UInt32, UInt64
+from drjit.llvm.ad import PCG32, Array2f, Array3f, Array4f, Bool, Float, UInt32, UInt64
 
 from giftwrap.core.render import optics_math as om
-from giftwrap.core.render.arriving import arrive
+from giftwrap.core.render.arriving import Arrival, arrive
 from giftwrap.core.render.emitters import FAR
 from giftwrap.core.render.engine import light_engine
 from giftwrap.core.render.geometry import Geometry
 from giftwrap.core.render.lighting import Lighting
-from giftwrap.core.render.scattering import CLOUDY, evaluate, scatter
+from giftwrap.core.render.scattering import CLOUDY, COAT, evaluate, scatter
 from giftwrap.core.render.tables import Appearance
 
 MOST_MET = 24
+ROULETTE_FROM, SURVIVAL = 10, 0.7
+"""Surfaces after which as many rays as this go on, each for more."""
+LANES = 1 << 15
+MOST_TAKEN = 4.0
+"""What falls aslant counts at most so many times, where fuzz is brightest."""
 
 
 @dataclass
 class Landed:
-    """Where light fell on a cloudy body, and what of it comes out: radiance times mm²."""
+    """Where light fell after it met something clear, four numbers for each ray.
 
-    lands: Bool
-    place: Array3f
-    value: Array3f
+    values : on a cloudy body what of it comes out: radiance times mm²; on something matt what arrives:
+        irradiance times mm², as if all came straight from above; and 1 for the one, 2 for the other, 0 for
+        nothing
+    places : mm; and the number of the surface
+    outwards : away from the surface, to the side on which it came
+    """
+
+    values: Float
+    places: Float
+    outwards: Float
 
 
 @dr.syntax
@@ -37,31 +49,34 @@ def cast_light(
     geometry: Geometry,
     appearance: Appearance,
     lighting: Lighting,
-    origin: Array3f,
-    direction: Array3f,
+    rays: Float,
     *,
     slot: UInt32,
-    flux: Array3f,
     seed: UInt32,
 ) -> Landed:
-    """Follow light of lamps by single directions until it falls on a cloudy body.
+    """Follow light of a lamp by single directions until it falls on something matt or on a cloudy body.
 
-    slot, flux : of each ray, its lamp and what it carries: radiance times mm² times steradians
+    rays : twelve numbers for each: where it is, which way it goes, and what it carries, radiance times mm²
+        times steradians, each with one that counts for nothing
 
-    What comes straight from a lamp, with nothing clear on its way, is left out, as is what is spread.
+    What comes straight from a lamp, with nothing clear on its way, is left out, as is what is spread. Rays
+    are followed one after the other, as many at a time as `LANES` says: some end at once, others in twenty
+    steps.
     """
     engine: Any = light_engine()
-    lanes = dr.width(slot)
-    first, second = engine.sample_tea_32(dr.arange(UInt32, lanes), seed, 4)
+    count = dr.width(rays) // 12
+    lanes = min(LANES, count)
+    own = dr.arange(UInt32, lanes)
+    first, second = engine.sample_tea_32(own, seed, 4)
     rng = PCG32(lanes, UInt64(0), UInt64(0))
     rng.seed(UInt64(first), UInt64(second))
     lamp = UInt32(1) << slot
-    weight = Array3f(flux)
-    medium, depth, steps = dr.zeros(UInt32, lanes), dr.zeros(UInt32, lanes), dr.zeros(UInt32, lanes)
-    landed = dr.full(Bool, False, lanes)
-    place, value = dr.zeros(Array3f, lanes), dr.zeros(Array3f, lanes)
-    active = dr.max(flux) > 0
+    values, places, outwards = (dr.zeros(Float, 4 * count) for _ in range(3))
+    ends = dr.opaque(UInt32, count)
 
+    origin, direction, weight = _ray(rays, own, own < ends)
+    medium, depth, steps = dr.zeros(UInt32, lanes), dr.zeros(UInt32, lanes), dr.zeros(UInt32, lanes)
+    active = own < ends
     while active:
         filling = appearance.medium(medium)
         found = geometry.scene.ray_intersect_preliminary(
@@ -82,18 +97,23 @@ def cast_light(
         )
         weight = dr.select(it.passes, weight * it.texel.passing, weight)
         touched = (depth > 0) | ((it.row.untouched & lamp) == 0)
-        lands = it.surface & touched & (it.look.kind == CLOUDY) & it.front & (depth > 0)
-        if lands:
-            outwards, upper, _ = appearance.look(
-                it.row, it.texel, it.detailed, it.chance, Bool(False), active=lands
-            )
-            s, t = om.frame_around(it.at.normal)
-            out = om.into_frame(-direction, s, t, it.at.normal)
-            matt, _, _ = evaluate(outwards, Array3f(0, 0, 1), out)
-            index = appearance.medium(upper).index
-            value = weight * matt / (dr.maximum(out.z, 1e-3) * index * index)
-            place = Array3f(it.at.place)
-        landed |= lands
+        comes = it.surface & touched & (depth > 0)
+        enters = comes & (it.look.kind == CLOUDY) & it.front
+        falls = comes & (it.look.kind == COAT)
+        value = Array3f(0)
+        if enters:
+            value = weight * _out_of_body(appearance, it, direction, enters)
+        if falls:
+            value = weight * _onto(appearance, it, direction)
+        lands = enters | falls
+        out = it.at.face_normal * dr.select(it.front, 1.0, -1.0)
+        kind = dr.select(enters, 1.0, dr.select(falls, 2.0, 0.0))
+        dr.scatter(values, Array4f(value.x, value.y, value.z, kind), own, lands)
+        dr.scatter(
+            places, Array4f(it.at.place.x, it.at.place.y, it.at.place.z, Float(it.at.surface)), own, lands
+        )
+        dr.scatter(outwards, Array4f(out.x, out.y, out.z, 0.0), own, lands)
+
         goes_on = it.surface & touched & it.look.is_smooth()
         chance, _ = om.dielectric_reflectance(dr.maximum(it.towards.z, 0), it.look.index)
         pick = rng.next_float32()
@@ -115,6 +135,42 @@ def cast_light(
             goes_on, it.at.place + it.at.face_normal * dr.select(over, it.offset, -it.offset), origin
         )
         steps += 1
-        active &= goes_on & (steps < 2 * MOST_MET) & (depth < MOST_MET) & (dr.max(weight) > 0)
+        goes_on &= (steps < 2 * MOST_MET) & (depth < MOST_MET) & (dr.max(weight) > 0)
+        plays = goes_on & (depth >= ROULETTE_FROM)
+        goes_on &= ~plays | (rng.next_float32() < SURVIVAL)
+        weight = dr.select(plays, weight / SURVIVAL, weight)
 
-    return Landed(landed, place, value)
+        if active & ~goes_on:
+            own += lanes
+            active &= own < ends
+            origin, direction, weight = _ray(rays, own, active)
+            medium, depth, steps = UInt32(0), UInt32(0), UInt32(0)
+
+    return Landed(values, places, outwards)
+
+
+def _ray(rays: Float, own: UInt32, active: Bool) -> tuple[Array3f, Array3f, Array3f]:
+    quads = [dr.gather(Array4f, rays, 3 * own + number, active) for number in range(3)]
+    origin, direction, flux = (Array3f(quad.x, quad.y, quad.z) for quad in quads)
+    return origin, direction, flux
+
+
+def _out_of_body(appearance: Appearance, it: Arrival, direction: Array3f, active: Bool) -> Array3f:
+    """Share of what enters a cloudy body that comes out again, as radiance."""
+    outwards, upper, _ = appearance.look(it.row, it.texel, it.detailed, it.chance, Bool(False), active=active)
+    s, t = om.frame_around(it.at.normal)
+    out = om.into_frame(-direction, s, t, it.at.normal)
+    matt, _, _ = evaluate(outwards, Array3f(0, 0, 1), out)
+    index = appearance.medium(upper).index
+    return matt / (dr.maximum(out.z, 1e-3) * index * index)
+
+
+def _onto(appearance: Appearance, it: Arrival, direction: Array3f) -> Float:
+    """Share of what falls on something matt that would bring as much from straight above."""
+    slanted, _, _ = evaluate(it.look, Array3f(0, 0, 1), it.towards)
+    straight, _, _ = evaluate(it.look, Array3f(0, 0, 1), Array3f(0, 0, 1))
+    index = appearance.medium(it.upper).index
+    steep = dr.maximum(dr.abs(dr.dot(direction, it.at.face_normal)), 0.02)
+    there = dr.maximum(it.texel.presence * (1 - it.texel.metal), 0.05)
+    taken = om.luminance(slanted) / dr.maximum(om.luminance(straight), 1e-9)
+    return dr.minimum(taken, MOST_TAKEN) / (steep * index * index * there)

@@ -215,7 +215,7 @@ def scene_renderer(job: PictureJob) -> Renderer:
             before = next(reversed(_loaded.values()), None)
             renderer = Renderer(scene_of(job), previous=before)
             if not job.quick:
-                renderer.keep_light()
+                renderer.keep_light(job.width * job.height)
         _loaded[job.scene_key] = renderer
         while len(_loaded) > (QUICK_SCENES_KEPT if job.quick else SCENES_KEPT):
             _loaded.popitem(last=False)

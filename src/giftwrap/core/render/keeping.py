@@ -13,22 +13,23 @@ from functools import cached_property
 
 import drjit as dr
 import numpy as np
-from drjit.llvm.ad import Array3f, Bool, Float, UInt32
+from drjit.llvm.ad import Bool, Float, UInt32
 from numpy.typing import NDArray
-from scipy.stats import qmc
 
 from giftwrap.core.materials.optics import AIR, Medium, Optics, OpticsKind
-from giftwrap.core.render.casting import cast_light
+from giftwrap.core.render.areas import area_points, areas_of, normals_of
 from giftwrap.core.render.emitters import opaque3
+from giftwrap.core.render.falling import fallen_layers
 from giftwrap.core.render.geometry import Geometry
-from giftwrap.core.render.irradiance import MOST_TARGETS, Grid, KeptLight, Numbers, Target
+from giftwrap.core.render.irradiance import Grid, KeptLight, Layer, Numbers
+from giftwrap.core.render.landing import Caster, Fallen
 from giftwrap.core.render.lighting import Lighting
 from giftwrap.core.render.memory import aligned
 from giftwrap.core.render.tables import Appearance
+from giftwrap.core.render.targets import Boxes
 from giftwrap.core.render.transport import Lens, gather_light
-from giftwrap.core.scene.lamp import Lamp, leaving
+from giftwrap.core.scene.lamp import Lamp
 from giftwrap.core.scene.scene import Instance
-from giftwrap.core.stage.lights import in_beam
 
 COPIES = 8
 """Cubes that a place is counted in, at random among those less than a cube away."""
@@ -40,15 +41,13 @@ PATHS, PATHS_IN_ALL = 130.0, (50_000, 2_000_000)
 CAST, CAST_IN_ALL = 250.0, (200_000, 4_000_000)
 """Paths of the last stage, and rays from lamps, for each mm², and how few and how many of them in all: places
 of 1.6 mm are uncertain by about one and a half per cent then."""
+CAST_A_PIXEL, CAST_AT_CLEAR = 0.5, (30_000, 2_000_000)
+"""Rays from lamps at what is clear, for each pixel of a picture, and how few and how many of them."""
 LEAST_PLACES = 256
 PER_CELL = 24
 """Places that a cube should have, about."""
 FINE = 4
 """By how much finer than cubes areas are told."""
-NEAR_ENOUGH = 2e4
-"""Light from further away begins so many mm before what it is cast at."""
-MARGIN = 1.02
-"""Of balls about what light is cast at."""
 
 
 @dataclass(frozen=True)
@@ -67,67 +66,40 @@ class Body:
     corners : (n, 3, 3) mm, in the scene
     media : (n,) numbers of what they are the outside of
     wander : mm between scatterings where it is least
-    targets : balls about the glass that they are behind
     """
 
     corners: Numbers
     media: NDArray[np.uint32]
     wander: float
-    targets: list[Target]
 
     @cached_property
     def areas(self) -> Numbers:
         """mm²."""
-        a, b, c = np.moveaxis(self.corners, 1, 0)
-        sizes: Numbers = np.linalg.norm(np.cross(b - a, c - a), axis=1) / 2
-        return sizes
+        return areas_of(self.corners)
 
 
 def body_of(instances: Sequence[Instance], media: dict[Medium, int]) -> Body | None:
     """The cloudy bodies that touch something clear; None where there are none."""
-    corners, numbers, wander, targets = [], [], np.inf, []
+    corners, numbers, wander = [], [], np.inf
     for instance in instances:
         behind = {s.optics.back for s in instance.surfaces if _is_behind_glass(s.optics)}
         if not behind:
             continue
-        of_it = []
         for mesh, surface in zip(instance.meshes, instance.surfaces, strict=True):
             optics, points = surface.optics, mesh.positions @ instance.pose[:3, :3].T + instance.pose[:3, 3]
             if optics.kind == OpticsKind.CLOUDY and optics.back in behind:
                 corners.append(points[mesh.faces])
                 numbers.append(np.full(len(mesh.faces), media[optics.back], np.uint32))
                 wander = min(wander, optics.back.mean_free_path)
-            if optics.kind in (OpticsKind.CLEAR, OpticsKind.CLOUDY):
-                of_it.append(points)
-        targets.append(_ball(np.concatenate(of_it)))
     if not corners:
         return None
-    return Body(np.concatenate(corners), np.concatenate(numbers), wander, _few(targets))
+    return Body(np.concatenate(corners), np.concatenate(numbers), wander)
 
 
 def _is_behind_glass(optics: Optics) -> bool:
     if optics.kind != OpticsKind.CLOUDY or optics.back.mean_free_path == 0:
         return False
     return optics.front != AIR and optics.front.mean_free_path == 0
-
-
-def _ball(points: Numbers) -> Target:
-    middle = (points.min(axis=0) + points.max(axis=0)) / 2
-    return Target(middle, MARGIN * float(np.linalg.norm(points - middle, axis=1).max()))
-
-
-def _few(balls: list[Target]) -> list[Target]:
-    """Balls, those next to each other as one until they are few enough."""
-    while len(balls) > MOST_TARGETS:
-        middles = np.array([ball.middle for ball in balls])
-        apart = np.linalg.norm(middles[:, None] - middles[None], axis=2) + 1e9 * np.eye(len(balls))
-        i, j = (int(n) for n in np.unravel_index(apart.argmin(), apart.shape))
-        one, other = balls[i], balls[j]
-        way, between = other.middle - one.middle, float(apart[i, j])
-        radius = max((one.radius + between + other.radius) / 2, one.radius, other.radius)
-        middle = one.middle + way / max(between, 1e-9) * min(max(radius - one.radius, 0), between)
-        balls = [ball for k, ball in enumerate(balls) if k not in (i, j)] + [Target(middle, radius)]
-    return balls
 
 
 def places_on(body: Body, count: int, rng: np.random.Generator) -> Places:
@@ -139,74 +111,7 @@ def places_on(body: Body, count: int, rng: np.random.Generator) -> Places:
     u, v = np.sqrt(rng.random(count)), rng.random(count)
     shares = np.stack([1 - u, u * (1 - v), u * v], axis=1)
     corners = body.corners[chosen]
-    crossed = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    normals = crossed / np.maximum(np.linalg.norm(crossed, axis=1, keepdims=True), 1e-12)
-    return Places(np.einsum("nk,nkd->nd", shares, corners), normals, body.media[chosen])
-
-
-def area_points(body: Body, fine: float) -> tuple[Numbers, Numbers]:
-    """(n, 3) the middles of pieces no longer than about `fine` mm that make up all of it; (n,) their mm²."""
-    steps = np.ceil(np.sqrt(2 * body.areas) / fine).astype(int)
-    points, sizes = [], []
-    for step in np.unique(steps[body.areas > 0]):
-        alike = (steps == step) & (body.areas > 0)
-        own = body.corners[alike]
-        i, j = (n.ravel() for n in np.meshgrid(np.arange(step), np.arange(step)))
-        up, down = i + j < step, i + j < step - 1
-        u = np.concatenate([i[up] + 1 / 3, i[down] + 2 / 3]) / step
-        v = np.concatenate([j[up] + 1 / 3, j[down] + 2 / 3]) / step
-        shares = np.stack([1 - u - v, u, v], axis=1)
-        points.append(np.einsum("kc,ncd->nkd", shares, own).reshape(-1, 3))
-        sizes.append(np.repeat(body.areas[alike] / step**2, step**2))
-    return np.concatenate(points), np.concatenate(sizes)
-
-
-@dataclass(frozen=True)
-class CastRays:
-    """Light that leaves a lamp towards a target: (n, 3) where and which way, and what it carries, radiance
-    times mm² times steradians in each colour."""
-
-    origins: Numbers
-    directions: Numbers
-    flux: Numbers
-
-
-def rays_from(lamp: Lamp, targets: Sequence[Target], count: int, seed: int) -> CastRays:
-    """Light of a lamp, evenly over it and over the cones in which it sees its targets."""
-    u = qmc.Sobol(5, rng=seed).random(count)
-    leaves = leaving(lamp, u[:, :2])
-    origins, normals = leaves.origins, leaves.normals
-    chosen = np.minimum((u[:, 4] * len(targets)).astype(int), len(targets) - 1)
-    middles, radii = np.array([t.middle for t in targets]), np.array([t.radius for t in targets])
-    ways = middles[None] - origins[:, None]
-    far = np.linalg.norm(ways, axis=2)
-    ways /= np.maximum(far[..., None], 1e-9)
-    least = np.where(far > radii, np.sqrt(np.maximum(1 - (radii / np.maximum(far, 1e-9)) ** 2, 0)), -1.0)
-    own, cosine = ways[np.arange(count), chosen], 1 - u[:, 2] * (1 - least[np.arange(count), chosen])
-    sine, turn = np.sqrt(np.maximum(1 - cosine**2, 0)), 2 * np.pi * u[:, 3]
-    across = np.cross(own, np.where(np.abs(own[:, 2:]) < 0.9, [[0.0, 0.0, 1.0]], [[1.0, 0.0, 0.0]]))
-    across /= np.linalg.norm(across, axis=1, keepdims=True)
-    up = np.cross(own, across)
-    directions = cosine[:, None] * own + (sine * np.cos(turn))[:, None] * across
-    directions += (sine * np.sin(turn))[:, None] * up
-    seen = np.einsum("nd,ntd->nt", directions, ways) >= least - 1e-9
-    density = (seen / (2 * np.pi * (1 - least))).sum(axis=1) / len(targets)
-    facing = np.einsum("nd,nd->n", directions, normals)
-    bright = np.maximum(facing, 0) * in_beam(facing, lamp.beam) * leaves.area
-    flux = leaves.radiance * (bright / np.maximum(density, 1e-12) / count)[:, None]
-    ahead = np.maximum(far[np.arange(count), chosen] - NEAR_ENOUGH, 0.01)
-    return CastRays(origins + ahead[:, None] * directions, directions, flux)
-
-
-@dataclass(frozen=True)
-class Fallen:
-    """Light of lamps that landed: (n, 3) mm where, (n, 3) radiance times mm², (n,) the lamps' slots, and (n,)
-    the series of samples that it is for."""
-
-    points: Numbers
-    values: NDArray[np.float32]
-    slots: NDArray[np.int64]
-    series: NDArray[np.int64]
+    return Places(np.einsum("nk,nkd->nd", shares, corners), normals_of(corners), body.media[chosen])
 
 
 @dataclass(frozen=True)
@@ -239,38 +144,6 @@ class Stage:
         light = [slot.numpy().T for slot in found.light[:-1]]
         return np.asarray(np.stack(light, axis=1) / SAMPLES, np.float32)
 
-    def cast(self, targets: Sequence[Target], count: int, seed: int) -> Fallen:
-        """Light of the lamps on what is behind glass, by about so many rays."""
-        each = 2 ** int(np.log2(max(count / max(2 * len(self.lamps), 1), 64)))
-        found = [_nothing_fell()]
-        for slot, lamp in enumerate(self.lamps):
-            for series in range(2):
-                own = 2 * (64 * seed + slot) + series
-                rays = rays_from(lamp, targets, each, own)
-                with dr.suspend_grad():
-                    landed = cast_light(
-                        self.geometry,
-                        self.appearance,
-                        self.lighting,
-                        _aligned3(rays.origins),
-                        _aligned3(rays.directions),
-                        slot=aligned(UInt32, np.full(each, slot)),
-                        flux=_aligned3(rays.flux),
-                        seed=dr.opaque(UInt32, own),
-                    )
-                    dr.eval(landed)
-                here = np.flatnonzero(landed.lands.numpy())
-                points, values = (v.numpy().T[here] for v in (landed.place, landed.value))
-                found.append(Fallen(points, values, np.full(len(here), slot), np.full(len(here), series)))
-        parts = zip(*((one.points, one.values, one.slots, one.series) for one in found), strict=True)
-        return Fallen(*map(np.concatenate, parts))
-
-
-def _nothing_fell() -> Fallen:
-    return Fallen(
-        np.zeros((0, 3)), np.zeros((0, 3), np.float32), np.zeros(0, np.int64), np.zeros(0, np.int64)
-    )
-
 
 def _lens_of(places: Places) -> Lens:
     none, numbers = opaque3(np.zeros(3)), [dr.opaque(Float, 1.0) for _ in range(13)]
@@ -281,33 +154,40 @@ def _lens_of(places: Places) -> Lens:
     )
 
 
-def _aligned3(values: Numbers) -> Array3f:
-    """(n, 3) numbers as kernels read them."""
-    return Array3f(*(aligned(Float, values[:, k]) for k in range(3)))
-
-
-def kept_light(body: Body, stage: Stage, *, seed: int) -> KeptLight:
-    """The light on a body, in stages, each by more paths than the one before."""
-    whole = float(body.areas.sum())
-    fallen = stage.cast(body.targets, int(np.clip(CAST * whole, *CAST_IN_ALL)), seed)
-    paths = float(np.clip(PATHS * whole, *PATHS_IN_ALL))
-    kept = KeptLight(targets=body.targets)
+def kept_light(stage: Stage, instances: Sequence[Instance], *, pixels: int, seed: int) -> KeptLight:
+    """Light through what is clear, where it falls on what is matt, and the light on cloudy bodies behind it:
+    this in stages, each by more paths than the one before. Nothing is done where nothing is clear.
+    """
+    boxes = Boxes.about_clear(instances)
+    if not len(boxes):
+        return KeptLight()
+    caster = Caster(stage.geometry, stage.appearance, stage.lighting, stage.lamps, boxes)
+    body = body_of(instances, stage.appearance.media)
+    wanted = 0.0 if body is None else float(np.clip(CAST * body.areas.sum(), *CAST_IN_ALL))
+    rays = max(wanted, float(np.clip(CAST_A_PIXEL * pixels, *CAST_AT_CLEAR)))
+    landings = caster.cast(int(rays), seed)
+    slots = stage.lighting.surround_slot + 1
+    fallen, most = fallen_layers(instances, landings.matt, slots), caster.most_around
+    kept = KeptLight((None, *fallen), most)
+    if body is None:
+        return kept
+    paths = float(np.clip(PATHS * body.areas.sum(), *PATHS_IN_ALL))
     for number, share in enumerate(STAGES):
         rng = np.random.default_rng(len(STAGES) * seed + number)
         places = places_on(body, max(int(share * paths) // SAMPLES, LEAST_PLACES), rng)
         light = stage.gathered(places, kept, len(STAGES) * seed + number)
-        kept = _laid_out(body, places, light, fallen, rng)
+        kept = KeptLight((_laid_out(body, places, light, landings.bodies, rng), *fallen), most)
     return kept
 
 
 def _laid_out(
     body: Body, places: Places, light: NDArray[np.float32], fallen: Fallen, rng: np.random.Generator
-) -> KeptLight:
+) -> Layer:
     """What was gathered from places, and what fell, by cubes."""
     count, slots = light.shape[:2]
     cell = max(0.5 * body.wander, float(np.sqrt(PER_CELL * body.areas.sum() / count)))
     grid = Grid.about(body.corners.reshape(-1, 3), cell)
-    spread, sizes = area_points(body, grid.cell / FINE)
+    spread, sizes, _ = area_points(body.corners, grid.cell / FINE)
     known, rows = np.unique(_about(grid, spread, 2, rng), return_inverse=True)
     area = np.bincount(rows, np.repeat(sizes, 2) / 2, len(known))
     at, of = _rows_of(known, _about(grid, places.points, COPIES, rng), COPIES)
@@ -323,7 +203,7 @@ def _laid_out(
         landed = np.bincount(where, fallen.values[from_, k] / 2, 2 * len(known) * slots)
         sums[..., k] += landed.reshape(-1, 2, slots) / np.maximum(area, 1e-9)[:, None, None]
     told = (counts > 0).all(axis=1)
-    return KeptLight(grid, known[told], sums[told], body.targets)
+    return Layer(grid, known[told], sums[told])
 
 
 def _about(grid: Grid, points: Numbers, copies: int, rng: np.random.Generator) -> NDArray[np.int64]:

@@ -17,7 +17,7 @@ from giftwrap.core.render.engine import light_engine
 from giftwrap.core.render.film import Exposure, Floats
 from giftwrap.core.render.geometry import Geometry
 from giftwrap.core.render.irradiance import KeptLight
-from giftwrap.core.render.keeping import Stage, body_of, kept_light
+from giftwrap.core.render.keeping import Stage, kept_light
 from giftwrap.core.render.lighting import Lighting
 from giftwrap.core.render.memory import aligned
 from giftwrap.core.render.planning import Region
@@ -50,13 +50,15 @@ class Renderer:
         self._instances, self._scene_lamps = scene.instances, scene.lamps
         self._kept = KeptLight()
 
-    def keep_light(self, seed: int = 0) -> None:
-        """Gather the light on cloudy bodies behind glass once, so that pictures take it from there: seconds
-        that are worth it for finals. Nothing is done where there are none."""
-        body = body_of(self._instances, self._appearance.media)
-        if body is not None:
-            stage = Stage(self._geometry, self._appearance, self._lighting, self._scene_lamps, FIREFLY_LIMIT)
-            self._kept = kept_light(body, stage, seed=seed)
+    def keep_light(self, pixels: int = 1_000_000, seed: int = 0) -> None:
+        """Find the light that falls through what is clear once, on what is matt and on cloudy bodies, so that
+        pictures take it from there: seconds that are worth it for finals. Nothing is done where nothing is
+        clear.
+
+        pixels : of the pictures, for as many as these it is as finely known
+        """
+        stage = Stage(self._geometry, self._appearance, self._lighting, self._scene_lamps, FIREFLY_LIMIT)
+        self._kept = kept_light(stage, self._instances, pixels=pixels, seed=seed)
 
     @property
     def objects(self) -> tuple[ObjectName, ...]:

@@ -22,9 +22,9 @@ from giftwrap.core.render.coverage import COUNT_BITS, SLOTS
 from giftwrap.core.render.emitters import FAR
 from giftwrap.core.render.engine import light_engine
 from giftwrap.core.render.geometry import Geometry
-from giftwrap.core.render.irradiance import KeptLight
+from giftwrap.core.render.irradiance import OF_BODIES, KeptLight
 from giftwrap.core.render.lighting import Aimed, Lighting
-from giftwrap.core.render.scattering import CLEAR, evaluate, scatter
+from giftwrap.core.render.scattering import CLEAR, COAT, evaluate, scatter
 from giftwrap.core.render.sequence import chance_of, even_points, mixed
 from giftwrap.core.render.shadows import shaded_light, shades_itself
 from giftwrap.core.render.tables import Appearance
@@ -182,6 +182,7 @@ def gather_light(
     aimed = Aimed(dr.zeros(Array3f, lanes), dr.zeros(Float, lanes), dr.zeros(Float, lanes))
     untouched = dr.zeros(UInt32, lanes)  # lamps that do not light the surface the ray left
     unmirrored = dr.zeros(UInt32, lanes)  # lamps that do not show in the reflection the ray is
+    settled = dr.full(Bool, False, lanes)  # light that comes straight through what is clear was counted
     # what a pixel's paths have brought
     taken = dr.zeros(UInt32, lanes)
     light = [dr.zeros(Array3f, lanes) for _ in range(buffers)]
@@ -230,9 +231,9 @@ def gather_light(
         if glows & (density > 0):
             share = om.power_share(density, lighting.met_density(met, origin, direction, aimed))
         touched = (untouched & (UInt32(1) << met.slot)) == 0
-        cast = given.lens.scattered & (spreads == 1) & (density == 0) & kept.is_cast(origin, direction, reach)
+        counted = settled & (density == 0)
         glow = dr.select(
-            glows & touched & ~catching & ~cast,
+            glows & touched & ~catching & ~counted,
             weight * lighting.met_radiance(met, origin, direction) * share,
             0.0,
         )
@@ -246,7 +247,8 @@ def gather_light(
             1.0,
         )
         dark = from_camera | catching
-        around = weight * lighting.around.radiance(direction, escapes & ~dark) * share
+        around = lighting.around.radiance(direction, escapes & ~dark)
+        around = weight * dr.select(counted, _dimmed(around, kept.most_around), around) * share
         sky = dr.select(escapes & ~dark, around, 0.0)
         looks_past = escapes & from_camera
         if lighting.around.shows & looks_past:
@@ -283,18 +285,30 @@ def gather_light(
         normal += dr.select(shows, frame_normal, 0.0)
         guided += dr.select(shows, 1.0, 0.0)
 
-        # 5. Take what is kept of the light that falls on a cloudy body behind glass
-        asks = surface & look.leaving & kept.any & ~(given.lens.scattered & (depth == 0))
-        told = dr.full(Bool, False, lanes)
-        if asks:
+        # 5. Take what is kept of the light on a cloudy body behind glass, or that falls through what is clear
+        leaves = surface & look.leaving & kept.bodies & ~(given.lens.scattered & (depth == 0))
+        receives = surface & (look.kind == COAT) & kept.fallen & ~(catching | (row.catcher & shows))
+        told, holds = dr.full(Bool, False, lanes), dr.full(Bool, False, lanes)
+        if leaves | receives:
             about = Array3f(rng.next_float32(), rng.next_float32(), rng.next_float32())
-            cell = kept.row(at.place, about, asks)
-            told = asks & (cell > 0)
+            outwards = at.face_normal * dr.select(front, 1.0, -1.0)
+            holds, which = kept.grid_at(at.place, outwards, receives)
+            grid = dr.select(receives, which, UInt32(OF_BODIES))
+            asks = leaves | holds
+            cell = kept.row(grid, at.place, outwards, about, asks)
+            known = asks & (cell > 0)
+            told = leaves & known
+            straight, _, _ = evaluate(look, towards, Array3f(0, 0, 1))
+            takes = weight * dr.select(leaves, Array3f(1), straight)
+            most = dr.select(
+                (given.firefly_limit > 0) & (spreads > 0), given.firefly_limit * lighting.brightest, FAR
+            )
             parity = (given.begin + taken) & 1
             for slot_number in range(buffers - 1):
-                there = weight * kept.light(cell, parity, slot_number, buffers - 1, told)
-                light[slot_number] += dr.select(told, there, 0.0)
-                odd += dr.select(told & (parity == 1), om.luminance(there), 0.0)
+                there = takes * kept.light(cell, parity, slot_number, buffers - 1, known)
+                there = dr.select(known, _dimmed(there, most), 0.0)
+                light[slot_number] += there
+                odd += dr.select(parity == 1, om.luminance(there), 0.0)
 
         # 6. Aim at a light
         smooth = look.is_smooth()
@@ -386,6 +400,8 @@ def gather_light(
         weight = dr.select(surface, weight * went.weight, weight)
         from_camera &= ~surface | (smooth & ~above)
         mirrors = dr.select(single, went.reflected, shines)
+        by_body = given.lens.scattered & (depth == 0)
+        settled = dr.select(surface & ~smooth, by_body | (holds & ~shines & above), settled)
         unmirrored = dr.select(surface, dr.select(mirrors, row.unreflecting, UInt32(0)), unmirrored)
         spreads += dr.select(surface & ~smooth, UInt32(1), UInt32(0))
         density = dr.select(surface, went.density, density)
@@ -420,6 +436,7 @@ def gather_light(
             weight, depth, steps = Array3f(1), UInt32(0), UInt32(0)
             from_camera, catching, looking = ~given.lens.scattered, Bool(False), Bool(True)
             spreads, density, untouched, unmirrored = UInt32(0), Float(0), UInt32(0), UInt32(0)
+            settled = Bool(False)
             aimed = Aimed(Array3f(0), Float(0), Float(0))
             active &= taken < given.samples
 

@@ -7,16 +7,19 @@ from unittest import TestCase
 from unittest.mock import patch
 
 import numpy as np
-from drjit.llvm.ad import Array3f, Bool, Float, UInt32
+from drjit.llvm.ad import Array3f, Bool, UInt32
 
 from giftwrap.core.materials.optics import Medium, surface_optics
 from giftwrap.core.model import Cloudy
-from giftwrap.core.render import keeping
+from giftwrap.core.render.areas import area_points
 from giftwrap.core.render.film import Film
-from giftwrap.core.render.irradiance import MOST_TARGETS, Grid, KeptLight, Target
+from giftwrap.core.render.irradiance import GRIDS, OF_BODIES, SMALLEST, Grid, KeptLight, Layer
 from giftwrap.core.render.job import PictureJob, scene_renderer
-from giftwrap.core.render.keeping import area_points, body_of, places_on, rays_from
+from giftwrap.core.render.keeping import body_of, places_on
+from giftwrap.core.render.landing import Caster
 from giftwrap.core.render.renderer import Renderer
+from giftwrap.core.render.surroundings import Surroundings
+from giftwrap.core.render.targets import MOST_BOXES, Boxes, rays_around, rays_from
 from giftwrap.core.scene.lamp import Lamp
 from giftwrap.core.scene.scene import Instance, Scene, Surface
 from giftwrap.core.scene.surrounding import Surrounding
@@ -49,7 +52,7 @@ def stage(*balms: Instance, lamps: tuple = (KEY,), surround: float = 0.2) -> Sce
 def exposed(one: Scene, *, kept: bool, samples: int, size: int = 32, seed: int = 0) -> tuple[Film, Renderer]:
     renderer, film = Renderer(one), Film(size, size)
     if kept:
-        renderer.keep_light(seed)
+        renderer.keep_light(seed=seed)
     film.add(renderer.expose(ahead(60), (size, size), samples=samples, seed=seed, firefly_limit=0))
     return film, renderer
 
@@ -65,35 +68,52 @@ class GridTests(TestCase):
         self.assertLess(apart[same].max(initial=0), 2.0)
         self.assertEqual(grid.numbers(np.array([[99.0, 0, 0], [0, 0, -99.0]])).tolist(), [-1, -1])
 
+    def test_numbers_say_where_cubes_are(self) -> None:
+        grid = Grid.about(RNG.uniform(-30, 30, (50, 3)), 2.0)
+        at = RNG.integers(0, 8 * np.array(grid.blocks), (200, 3))
+        numbers = grid.numbered(at)
+        np.testing.assert_array_equal(grid.at(numbers), at)
+        steps = np.array([[0, 0, 0], [1, 0, -1]])
+        np.testing.assert_array_equal(grid.about_each(numbers, steps)[:, 1], grid.numbered(at + steps[1]))
+        self.assertEqual(grid.about_each(np.array([-1]), steps).tolist(), [[-1, -1]])
+
     def test_it_never_outgrows_memory(self) -> None:
-        with patch("giftwrap.core.render.irradiance.MOST_CELLS", 1000):
+        with patch("giftwrap.core.render.irradiance.MOST_BLOCKS", 100):
             grid = Grid.about(np.array([[0.0, 0, 0], [100, 100, 100]]), 0.5)
-        self.assertLess(np.prod(grid.size), 3000)
+        self.assertLess(np.prod(grid.blocks), 300)
 
     def test_what_kernels_read(self) -> None:
         """Each series its own; nothing where nothing is known, nor outside."""
         grid = Grid.about(np.array([[0.0, 0, 0], [10, 10, 10]]), 1.0)
         cells = np.unique(grid.numbers(np.array([[2.5, 2.5, 2.5], [7.5, 7.5, 7.5]])))
         light = RNG.random((2, 2, 5, 3)).astype(np.float32)
-        kept = KeptLight(grid, cells, light)
+        kept = KeptLight([Layer(grid, cells, light)])
         places = Array3f([2.4, 7.4, 5.0, -50.0, 900.0], [2.4, 7.4, 5.0, 2.0, 2.0], [2.4, 7.4, 5.0, 2.0, 2.0])
-        rows = kept.row(places, Array3f(0.5), Bool(True))
+        up = Array3f(0, 0, 1)
+        rows = kept.row(UInt32(OF_BODIES), places, up, Array3f(0.5), Bool(True))
         self.assertEqual(rows.numpy().tolist(), [1, 2, 0, 0, 0])
         for series in range(2):
             found = kept.light(rows, UInt32(series), 3, 5, rows > 0).numpy().T
             np.testing.assert_array_equal(found[:2], light[:, series, 3])
-        self.assertFalse(KeptLight().any.numpy()[0])
+        nothing = KeptLight()
+        self.assertFalse(nothing.bodies.numpy()[0] or nothing.fallen.numpy()[0])
 
-    def test_what_is_cast(self) -> None:
-        kept = KeptLight(targets=[Target(np.array([0.0, 0, 0]), 10.0), Target(np.array([100.0, 0, 0]), 5.0)])
-        origins = Array3f([-50.0, -50, -50, 100], [9.0, 11, 4, -50], [0.0, 0, 0, 0])
-        ways = Array3f([1.0, 1, 1, 0], [0.0, 0, 0, 1], [0.0, 0, 0, 0])
-        self.assertEqual(kept.is_cast(origins, ways, Float(300)).numpy().tolist(), [True, False, True, True])
-        self.assertFalse(KeptLight().is_cast(origins, ways, Float(300)).numpy().any())
-        # a lamp on the near side shines away from them, one within them does not
-        near = kept.is_cast(origins, ways, Float(20)).numpy().tolist()
-        self.assertEqual(near, [False] * 4)
-        self.assertTrue(kept.is_cast(Array3f(-50, 0, 0), Array3f(1, 0, 0), Float(45)).numpy()[0])
+    def test_which_grid_is_asked(self) -> None:
+        """For what is matt one says in which of the others its light is, to the side that is looked at."""
+        regions = Grid.about(np.array([[0.0, 0, 0], [40, 40, 40]]), 8.0)
+        fine = Grid.about(np.array([[0.0, 0, 0], [10, 10, 10]]), 1.0)
+        here = np.array([[4.0, 4, 4]])
+        which = Layer(regions, regions.numbers(here), shift=0.1, numbers=np.array([SMALLEST], dtype=np.int64))
+        light = np.ones((1, 2, 5, 3), np.float32)
+        kept = KeptLight(
+            [None, which, Layer(fine, fine.numbers(here + np.array([0, 0, 1])), light, shift=1.0)]
+        )
+        places, up = Array3f([4.0, 4.0, 39.0, 900.0], 4.0, 4.0), Array3f(0, 0, [1.0, -1.0, 1.0, 1.0])
+        inside, grid = kept.grid_at(places, up, Bool(True))
+        self.assertEqual(inside.numpy().tolist(), [True, True, True, False])
+        self.assertEqual(grid.numpy().tolist(), [SMALLEST, SMALLEST, GRIDS - 1, 0])
+        rows = kept.row(grid, places, up, Array3f(0.5), grid > 0)
+        self.assertEqual(rows.numpy().tolist(), [1, 0, 0, 0], "on its upper side alone")
 
 
 class BodyTests(TestCase):
@@ -106,11 +126,9 @@ class BodyTests(TestCase):
         assert body is not None
         self.assertAlmostEqual(body.areas.sum() / (4 * np.pi * 20**2), 1, delta=0.01)
         self.assertEqual(body.wander, 0.6)
-        (target,) = body.targets
-        self.assertAlmostEqual(target.radius, 26, delta=0.6)
         soap = scene((surface("soap", sphere(20), surface_optics(BROWN)), FLOOR), (KEY,), 0.2)
         self.assertIsNone(body_of(soap.instances, self.media(soap)))
-        self.assertFalse(exposed(soap, kept=True, samples=2)[1]._kept.any.numpy()[0])
+        self.assertFalse(exposed(soap, kept=True, samples=2)[1]._kept.bodies.numpy()[0])
 
     def test_places_lie_evenly(self) -> None:
         one = stage(balm())
@@ -124,62 +142,99 @@ class BodyTests(TestCase):
             places.points[:, 2] > 10
         ).mean()  # a cap's share of a ball is that of its height (Archimedes)
         self.assertAlmostEqual(share, 0.25, delta=0.02)
-        points, sizes = area_points(body, 0.5)
+        points, sizes, of = area_points(body.corners, 0.5)
+        np.testing.assert_allclose(np.bincount(of, sizes), body.areas, rtol=1e-6)
         self.assertAlmostEqual(sizes.sum(), body.areas.sum(), delta=1e-6 * sizes.sum())
         self.assertAlmostEqual(sizes[points[:, 2] > 10].sum() / sizes.sum(), 0.25, delta=0.003)
         self.assertLess(sizes.max(), 0.5)
 
-    def test_many_are_cast_at_together(self) -> None:
-        """Few balls hold them all."""
-        own = [Target(np.array([40.0 * i, 5.0 * (i % 2), 0.0]), 12.0 + i % 3) for i in range(9)]
-        few = keeping._few(list(own))
-        self.assertEqual(len(few), MOST_TARGETS)
-        for ball in own:
-            room = max(f.radius - np.linalg.norm(f.middle - ball.middle) for f in few)
-            self.assertGreaterEqual(room, ball.radius - 1e-9)
+
+def boxes(*pairs: tuple[tuple[float, ...], tuple[float, ...]]) -> Boxes:
+    return Boxes(np.array([low for low, _ in pairs]), np.array([high for _, high in pairs]))
+
+
+CUBE = ((-50.0, -50, -50), (50.0, 50, 50))
 
 
 class CastTests(TestCase):
-    def test_as_much_leaves_a_lamp_as_a_ball_sees_of_it(self) -> None:
-        """A small Lambertian source straight ahead sends π L A sin²α into a cone of half-angle α (every
-        textbook of radiometry); what two targets share is counted once."""
-        far = lamp((0, 0, 1000), target=(0, 0, 0), side=2, radiance=7)
-        ball = Target(np.zeros(3), 200.0)
-        expected = np.pi * 7 * 4 * 0.2**2
-        for targets in ([ball], [ball, ball], [ball, Target(np.zeros(3), 100.0)]):
-            rays = rays_from(far, targets, 4096, 3)
+    def test_one_box_for_each_thing_that_is_clear(self) -> None:
+        one = stage(balm(), balm(centre=100.0))
+        found = Boxes.about_clear(one.instances)
+        np.testing.assert_allclose(found.low[:, 0], [-26, 74], atol=0.2)
+        np.testing.assert_allclose(found.high[:, 2], 26, atol=0.2)
+        self.assertEqual(len(Boxes.about_clear([FLOOR.instance])), 0)
+
+    def test_many_are_cast_at_together(self) -> None:
+        """Few boxes hold them all; those that are close to each other are put together first."""
+        corners = [
+            (np.array([40.0 * i + 100 * (i // 4), 0, 0]), np.array([40.0 * i + 100 * (i // 4) + 30, 9, 9]))
+            for i in range(12)
+        ]
+        few = Boxes.few(corners)
+        self.assertEqual(len(few), MOST_BOXES)
+        for low, high in corners:
+            self.assertTrue(((few.low <= low) & (few.high >= high)).all(axis=1).any())
+        self.assertLess((few.high - few.low).max(), 300)
+
+    def test_as_much_leaves_a_lamp_as_a_box_sees_of_it(self) -> None:
+        """A small Lambertian source straight ahead sends L A A' / d² to a small area A' that faces it, and as
+        much through a box behind that; what two boxes share is counted once."""
+        far = lamp((0, 0, 3050), target=(0, 0, 0), side=2, radiance=7)
+        expected = 7 * 4 * 100**2 / 3000**2
+        for some in ([CUBE], [CUBE, CUBE], [CUBE, ((-20.0, -20, -20), (20.0, 20, 20))]):
+            rays = rays_from(far, boxes(*some), 4096, 3)
             self.assertAlmostEqual(rays.flux[:, 1].sum() / expected, 1, delta=0.01)
-            past = np.linalg.norm(np.cross(-rays.origins, rays.directions), axis=1)
-            self.assertLess(past.max(), 200.5)
+            at = rays.origins + rays.directions * ((50 - rays.origins[:, 2:]) / rays.directions[:, 2:])
+            self.assertLess(np.abs(at[:, :2]).max(), 50.1)
+
+    def test_aslant(self) -> None:
+        """From the direction of a corner a cube hides √3 of a face's area."""
+        far = lamp((3000, 3000, 3000), target=(0, 0, 0), side=2, radiance=7)
+        rays = rays_from(far, boxes(CUBE), 16_384, 3)
+        expected = 7 * 4 * np.sqrt(3) * 100**2 / (3 * 3000**2)
+        self.assertAlmostEqual(rays.flux[:, 1].sum() / expected, 1, delta=0.01)
 
     def test_as_much_leaves_a_ball_and_a_spot(self) -> None:
         """A ball sends its strength L π r² into the solid angle of what is far away, a spot L π r² along its
-        axis and nothing beyond its beam; the sun its irradiance onto the cross-section π R²."""
-        target = Target(np.zeros(3), 50.0)
-        solid = 2 * np.pi * (1 - np.cos(np.arcsin(50 / 2000)))
-        globe = Lamp("b", (0, 0, 2000), (30, 0, 0), (0, 30, 0), (3.0, 2.0, 1.0), shape="ball")
-        flux = rays_from(globe, [target], 16_384, 2).flux.sum(axis=0)
-        np.testing.assert_allclose(flux / (np.pi * 30**2 * solid), (3, 2, 1), rtol=0.02)
+        axis and nothing beyond its beam; the sun its irradiance onto the cross-section."""
+        target, solid = boxes(CUBE), 100**2 / 2000**2
+        globe = Lamp("b", (0, 0, 2050), (30, 0, 0), (0, 30, 0), (3.0, 2.0, 1.0), shape="ball")
+        flux = rays_from(globe, target, 16_384, 2).flux.sum(axis=0)
+        np.testing.assert_allclose(flux / (np.pi * 30**2 * solid), (3, 2, 1), rtol=0.03)
         spot = replace(
-            lamp((0, 0, 2000), target=(0, 0, 0), side=60, radiance=3), shape="disc", beam=(0.99, 0.9)
+            lamp((0, 0, 2050), target=(0, 0, 0), side=60, radiance=3), shape="disc", beam=(0.99, 0.9)
         )
-        flux = rays_from(spot, [target], 16_384, 2).flux[:, 0].sum()
+        flux = rays_from(spot, target, 16_384, 2).flux[:, 0].sum()
         self.assertAlmostEqual(flux / (3 * np.pi * 30**2 * solid), 1, delta=0.02)
         aside = replace(spot, centre=(2000.0, 0.0, 2000.0))
-        self.assertEqual(rays_from(aside, [target], 4096, 2).flux.sum(), 0)
+        self.assertEqual(rays_from(aside, target, 4096, 2).flux.sum(), 0)
         radius = FAR_AWAY * np.tan(np.radians(0.53 / 2))
         sun = Lamp("s", (0, 0, FAR_AWAY), (0, radius, 0), (-radius, 0, 0), (5.0,) * 3, shape="disc")
         sun = sun if sun.normal[2] < 0 else replace(sun, up=(radius, 0, 0))
-        rays = rays_from(sun, [target], 16_384, 2)
-        expected = 5 * np.pi * np.sin(np.radians(0.53 / 2)) ** 2 * np.pi * 50**2
+        rays = rays_from(sun, target, 16_384, 2)
+        expected = 5 * np.pi * np.sin(np.radians(0.53 / 2)) ** 2 * 100**2
         self.assertAlmostEqual(rays.flux[:, 0].sum() / expected, 1, delta=0.02)
         self.assertLess(np.linalg.norm(rays.origins, axis=1).max(), 3e4, "near enough for single precision")
 
     def test_from_within(self) -> None:
-        """A lamp inside the ball shines all it has: π L A."""
+        """A lamp inside a box shines all it has: π L A."""
         inside = lamp((0, 0, 10), target=(0, 0, 100), side=20, radiance=3)
-        rays = rays_from(inside, [Target(np.zeros(3), 100.0)], 8192, 1)
+        rays = rays_from(inside, boxes(CUBE), 8192, 1)
         self.assertAlmostEqual(rays.flux[:, 1].sum() / (np.pi * 3 * 400), 1, delta=0.02)
+
+    def test_what_is_bright_around(self) -> None:
+        """Of a picture of everything around, what is beyond a radiance: its irradiance on the
+        cross-section of the boxes as it sees them."""
+        picture = np.full((64, 128, 3), 0.1, np.float32)
+        picture[:8] = (8.0, 4.0, 2.0)  # about the zenith, within 22.5°
+        around = Surroundings(Surrounding((1.0, 1.0, 1.0), picture), None)
+        rays = rays_around(around, boxes(CUBE), 65_536, 1, most=1.0)
+        zenith = (np.arange(2000) + 0.5) / 2000 * np.pi / 8
+        wide = 100**2 * (np.cos(zenith) + np.sin(zenith) * 4 / np.pi)
+        falls = (wide * 2 * np.pi * np.sin(zenith)).mean() * np.pi / 8
+        expected = np.array([8.0, 4, 2]) * (1 - 1 / 8) * falls
+        np.testing.assert_allclose(rays.flux.sum(axis=0) / expected, 1, atol=0.05)
+        self.assertLess(rays.directions[:, 2][rays.flux[:, 0] > 0].max(), -0.9)
 
     def test_what_falls_on_a_ball(self) -> None:
         """Through a wall that bends nothing, a sphere takes up πr²·E of a small far lamp's light, and a white
@@ -190,8 +245,8 @@ class CastTests(TestCase):
         renderer = Renderer(one)
         body = body_of(one.instances, renderer._appearance.media)
         assert body is not None
-        parts = (renderer._geometry, renderer._appearance, renderer._lighting, one.lamps, 0.0)
-        fallen = keeping.Stage(*parts).cast(body.targets, 100_000, 1)
+        parts = (renderer._geometry, renderer._appearance, renderer._lighting, one.lamps)
+        fallen = Caster(*parts, Boxes.about_clear(one.instances)).cast(100_000, 1).bodies
         irradiance = 50 * 400 / 2000**2
         given = fallen.values.sum(axis=0) / 2  # two series, each of all light
         np.testing.assert_allclose(given / (irradiance * 20**2), 1, atol=0.03)
@@ -260,4 +315,4 @@ class PictureTests(TestCase):
         with patch.multiple("giftwrap.core.render.keeping", **few):
             for quick in (False, True):
                 job = PictureJob.of(frame, 24, 30, quick=quick)
-                self.assertEqual(bool(scene_renderer(job)._kept.any.numpy()[0]), not quick)
+                self.assertEqual(bool(scene_renderer(job)._kept.bodies.numpy()[0]), not quick)
