@@ -66,12 +66,13 @@ class Table:
         photo_set = self.frame.photo_set.model_copy(update=fields)
         self.frame = self.frame.model_copy(update={"photo_set": photo_set})
 
-    def shoot(self, exposure_ev: float = 0.0, **camera: Any) -> None:
+    def shoot(self, exposure_ev: float = 0.0, *, by_hand: bool = False, **camera: Any) -> None:
         """Fields of the camera."""
         shot = self.frame.shot
         changes = {
             "camera": shot.camera.model_copy(update=camera),
             "grade": shot.grade.model_copy(update={"exposure_ev": exposure_ev}),
+            "framed_by_hand": by_hand,
         }
         self.frame = self.frame.model_copy(update={"shot": shot.model_copy(update=changes)})
 
@@ -158,13 +159,15 @@ def soap_on_walnut() -> Table:
 def in_the_sun() -> Table:
     """A cordial in hard sun, and what of it falls through."""
     table = Table("#e2bf98")
-    table.prop("block", 0, 30, width=190, depth=150, height=44)
-    table.prop("block", 164, 76, width=110, depth=110, height=120)
-    table.pack(CORDIAL, -6, 22, 6)
-    table.prop("pear", 164, 76, 30)
-    table.prop("quince", -150, -10)
+    table.prop("block", -150, 140, width=110, depth=110, height=60)
+    table.pack(CORDIAL, -84, 10, 14)
+    table.prop("pear", -150, 140, 30)
+    table.prop("quince", 96, 128)
+    table.prop("leafy-twig", 60, -96, 8, width=130, depth=80, height=22)
     table.light("hard-sun")
-    table.shoot(height=330, azimuth=6, margin=0.2)
+    lights = table.frame.photo_set.lights
+    table.put(lights=[one.model_copy(update={"azimuth": -80.0, "elevation": 36.0}) for one in lights])
+    table.shoot(0.1, by_hand=True, distance=1180, height=430, azimuth=2, aim_x=34, aim_height=92)
     return table
 
 
