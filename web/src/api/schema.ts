@@ -7876,7 +7876,7 @@ export interface components {
             photo_set: components["schemas"]["PhotoSet"];
             shot: components["schemas"]["Shot"];
             /** How */
-            how: components["schemas"]["Stand"] | components["schemas"]["StandProp"] | components["schemas"]["StandModel"] | components["schemas"]["Scatter"] | components["schemas"]["Copies"] | components["schemas"]["Row"] | components["schemas"]["Arc"] | components["schemas"]["Stack"] | components["schemas"]["Align"] | components["schemas"]["SpreadEvenly"] | components["schemas"]["FaceCamera"] | components["schemas"]["Apart"] | components["schemas"]["Rest"] | components["schemas"]["TakeAway"] | components["schemas"]["Gather"] | components["schemas"]["Part"] | components["schemas"]["PutIn"] | components["schemas"]["TakeOut"] | components["schemas"]["HangLight"] | components["schemas"]["HangLights"] | components["schemas"]["Highlight"] | components["schemas"]["SetUp"];
+            how: components["schemas"]["Stand"] | components["schemas"]["StandProp"] | components["schemas"]["StandModel"] | components["schemas"]["Scatter"] | components["schemas"]["Copies"] | components["schemas"]["Row"] | components["schemas"]["Arc"] | components["schemas"]["Stack"] | components["schemas"]["Align"] | components["schemas"]["SpreadEvenly"] | components["schemas"]["FaceCamera"] | components["schemas"]["Apart"] | components["schemas"]["Rest"] | components["schemas"]["TakeAway"] | components["schemas"]["Gather"] | components["schemas"]["Part"] | components["schemas"]["PutIn"] | components["schemas"]["TakeOut"] | components["schemas"]["HangLight"] | components["schemas"]["HangLights"] | components["schemas"]["Highlight"] | components["schemas"]["Rim"] | components["schemas"]["SetUp"];
         };
         /**
          * Copies
@@ -8031,6 +8031,31 @@ export interface components {
             kind: "rest";
             /** Ids */
             ids: string[];
+        };
+        /**
+         * Rim
+         * @description A light that reaches to what is mirrored at a place of the picture, 0 to 1 from its left and its top.
+         *
+         *     light : its number on the set, from 0
+         *     soft : it fades instead, and is half as bright there
+         */
+        Rim: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rim";
+            /** Light */
+            light: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /**
+             * Soft
+             * @default false
+             */
+            soft: boolean;
         };
         /**
          * Row

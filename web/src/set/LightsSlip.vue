@@ -8,6 +8,7 @@ import LightFace from './LightFace.vue'
 import LightPlace from './LightPlace.vue'
 import LightReach from './LightReach.vue'
 import SetUps from './SetUps.vue'
+import type { Pointing } from './pointing'
 import { NEW_LIGHTS, type NewLight, setStrength, sides, strengthOf } from './lights'
 
 /** `shown` is the set as it has grown or shrunk with what stands. */
@@ -18,8 +19,8 @@ const props = defineProps<{
   selected: number
   /** The light that is seen alone, if one is. */
   alone: number | null
-  /** Whether the hand says where the highlight of the selected light goes. */
-  pointing: boolean
+  /** What of the selected light's highlight the hand says. */
+  pointing: Pointing | null
   names: Record<string, string>
 }>()
 const emit = defineEmits<{
@@ -31,9 +32,11 @@ const emit = defineEmits<{
   hang: [what: NewLight]
   arrangeAll: [how: Arrangement]
   alone: [index: number | null]
-  point: [on: boolean]
+  point: [what: Pointing | null]
 }>()
 
+/** Lights with a face that can be larger. */
+const rimmed = ['softbox', 'window', 'spot', 'ball', 'card']
 /** As many as a set holds. */
 const MOST = 16
 /** Of what a light may be kept: what is strewn in a group is told as props, not one by one. */
@@ -137,11 +140,29 @@ function rename(name: string): void {
       <Button
         v-if="chosen.kind !== 'table'"
         size="small"
-        :type="pointing ? 'primary' : 'default'"
-        :aria-pressed="pointing"
+        :type="pointing === 'place' ? 'primary' : 'default'"
+        :aria-pressed="pointing === 'place'"
         data-test="point"
-        @click="emit('point', !pointing)"
-        >{{ pointing ? 'Point at the pack …' : 'Place its highlight' }}</Button
+        @click="emit('point', pointing === 'place' ? null : 'place')"
+        >{{ pointing === 'place' ? 'Point at the pack …' : 'Place its highlight' }}</Button
+      >
+      <Button
+        v-if="rimmed.includes(chosen.kind)"
+        size="small"
+        :type="pointing === 'reach' ? 'primary' : 'default'"
+        :aria-pressed="pointing === 'reach'"
+        data-test="reach"
+        @click="emit('point', pointing === 'reach' ? null : 'reach')"
+        >{{ pointing === 'reach' ? 'Drag its rim …' : 'Drag its rim' }}</Button
+      >
+      <Button
+        v-if="chosen.kind === 'softbox' || chosen.kind === 'spot'"
+        size="small"
+        :type="pointing === 'soften' ? 'primary' : 'default'"
+        :aria-pressed="pointing === 'soften'"
+        data-test="soften"
+        @click="emit('point', pointing === 'soften' ? null : 'soften')"
+        >{{ pointing === 'soften' ? 'Drag where it fades …' : 'Soften its rim' }}</Button
       >
       <Button
         v-if="strengthOf(chosen)"

@@ -31,7 +31,7 @@ import { together } from '@/set/moving'
 import PackTray from '@/set/PackTray.vue'
 import { usePropsOnSet } from '@/set/propsOnSet'
 import PropTray from '@/set/PropTray.vue'
-import { usePointing } from '@/set/pointing'
+import { hintFor, usePointing } from '@/set/pointing'
 import ProofRule from '@/set/ProofRule.vue'
 import { useReferences } from '@/set/references'
 import ReferenceSlip from '@/set/ReferenceSlip.vue'
@@ -162,10 +162,10 @@ async function hangNew(what: NewLight): Promise<void> {
   selected.value = set.value.lights.length - 1
 }
 const { pointing, focusing, focusProblem, pointAt } = usePointing({
-  highlight: (at) => arrange({ kind: 'highlight', light: selected.value, ...at }),
+  highlight: (how) => arrange({ ...how, light: selected.value }),
   focus: ([x, y, z]) => lookWith((c) => (c.focus = { x, y, z })),
 })
-watch([selected, () => job.shotId], () => (pointing.value = focusing.value = false))
+watch([selected, () => job.shotId], () => ((pointing.value = null), (focusing.value = false)))
 watch([() => job.shotId, () => set.value.surround.kind], () => (turning.value = false))
 watch([() => job.shotId, () => set.value.lights.length], () => (alone.value = null))
 function choose(ids: string[]): void {
@@ -267,7 +267,7 @@ const viewAngle = computed(() =>
         :kept="kept"
         :awake="awake"
         :chosen="chosen"
-        :pointing="pointing || focusing"
+        :pointing="Boolean(pointing) || focusing"
         :beside="compared"
         :name="job.colourway?.saved.name ?? AS_IT_IS_WORDS"
         @dropped="dropped"
@@ -373,7 +373,7 @@ const viewAngle = computed(() =>
         >Angle of view <b>{{ showNumber(viewAngle) }}°</b></span
       >
       <ProofRule :proof="proof" :sight="sight" :alone="alone !== null" :held="held" :waits="waits" />
-      <span class="hint">Drag the picture to walk around, a pack to move it; scroll to step closer</span>
+      <span class="hint">{{ hintFor(pointing, focusing) }}</span>
     </template>
   </StationFrame>
 </template>

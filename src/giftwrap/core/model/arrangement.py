@@ -236,6 +236,20 @@ class Highlight(Document):
     y: Fraction
 
 
+class Rim(Document):
+    """A light that reaches to what is mirrored at a place of the picture, 0 to 1 from its left and its top.
+
+    light : its number on the set, from 0
+    soft : it fades instead, and is half as bright there
+    """
+
+    kind: Literal["rim"] = "rim"
+    light: Annotated[int, Field(ge=0, lt=MOST_LIGHTS)]
+    x: Fraction
+    y: Fraction
+    soft: bool = False
+
+
 Arrangement = Annotated[
     Stand
     | StandProp
@@ -258,6 +272,7 @@ Arrangement = Annotated[
     | HangLight
     | HangLights
     | Highlight
+    | Rim
     | SetUp,
     Field(discriminator="kind"),
 ]

@@ -22,6 +22,7 @@ from giftwrap.core.model.arrangement import (
     Highlight,
     Part,
     PutIn,
+    Rim,
     Row,
     Scatter,
     SetUp,
@@ -32,7 +33,7 @@ from giftwrap.core.model.arrangement import (
 )
 from giftwrap.core.model.photo_set import OfProp, group_chain
 from giftwrap.core.stage.boxing import freed, put_in, take_out
-from giftwrap.core.stage.hanging import with_highlight, with_light
+from giftwrap.core.stage.hanging import with_highlight, with_light, with_rim
 from giftwrap.core.stage.placing import (
     MOST_STANDING,
     align,
@@ -79,7 +80,9 @@ ACROSS = np.array([1.0, 0.0])
 """From left to right on the floor."""
 
 
-_ANYWHERE = Stand | StandProp | StandModel | Scatter | Apart | HangLight | HangLights | Highlight | SetUp
+_ANYWHERE = (
+    Stand | StandProp | StandModel | Scatter | Apart | HangLight | HangLights | Highlight | Rim | SetUp
+)
 """What is asked of the set, not of things that are named."""
 
 
@@ -296,6 +299,7 @@ _HOW: dict[str, Callable[..., PhotoSet]] = {
     "hang-light": with_light,
     "hang-lights": with_lights,
     "highlight": with_highlight,
+    "rim": with_rim,
     "set-up": with_setup,
 }
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -13,6 +14,7 @@ from giftwrap.core.mesh.path import Array
 from giftwrap.core.model import (
     Ball,
     Card,
+    Falloff,
     Frame,
     Light,
     LightTable,
@@ -23,12 +25,12 @@ from giftwrap.core.model import (
     Sun,
     WindowLight,
 )
-from giftwrap.core.model.arrangement import HangLight, Highlight
+from giftwrap.core.model.arrangement import HangLight, Highlight, Rim
 from giftwrap.core.model.document import told_apart
 from giftwrap.core.model.light import MOST_LIGHTS
 from giftwrap.core.stage.camera import ray_through
 from giftwrap.core.stage.fitting import fitted_camera, fitted_set, reach_of, scaled_light
-from giftwrap.core.stage.lights import hung
+from giftwrap.core.stage.lights import Vector, hung
 from giftwrap.core.stage.standing import Placed, extent_of, line_up
 from giftwrap.core.stage.starting import ARRANGED_FOR
 from giftwrap.core.stage.touching import first_touched
@@ -40,6 +42,10 @@ OFF = 0.05
 """Rays leave a surface so many mm away from it."""
 WELL_ON = 0.97
 """Of half a face, that what is mirrored keeps from its edge."""
+NO_CROSSING = 1e-6
+"""Of a way along a face, as which it is taken to lie in it."""
+SMALLEST, LARGEST = 5.0, 10_000.0
+"""mm: what a light can be made by its rim."""
 ABOVE = 1.0
 """What hangs is at least so many mm above the floor."""
 
@@ -83,6 +89,95 @@ def with_highlight(frame: Frame, how: Highlight, things: Mapping[str, Thing]) ->
 
     Raises PackError, in words, when there is nothing to mirror it or no place that it could hang at.
     """
+    seen = _seen(frame, how, things)
+    placed, photo_set, light, way = seen.placed, seen.photo_set, seen.light, seen.way
+    start = seen.place + OFF * seen.normal
+    azimuth, elevation = _bearing(way)
+    if isinstance(light, Sun):
+        _refuse_what_is_in_the_way(placed, start, way, math.inf)
+        if elevation <= 0:
+            raise PackError("There the floor is mirrored, and no sun: point higher.", "y")
+        changes: dict[str, Any] = {"azimuth": azimuth, "elevation": elevation}
+    else:
+        at = Point(**{axis: round(float(v), 3) for axis, v in zip("xyz", seen.place, strict=True)})
+        changes = {"azimuth": azimuth, "elevation": elevation, "aim": at}
+        up = _lifted(light.model_copy(update=changes))
+        changes["aim"] = at.model_copy(update={"z": round(at.z + up, 3)})
+        _refuse_behind_the_backdrop(light.model_copy(update=changes), photo_set)
+        _refuse_what_is_in_the_way(placed, start, way, light.distance)
+    return _changed(photo_set, how.light, changes)
+
+
+def with_rim(frame: Frame, how: Rim, things: Mapping[str, Thing]) -> PhotoSet:
+    """A set with a light whose face reaches to what is mirrored at a place of the picture, or is half as
+    bright there: by the law of reflection. Its middle stays, and its power.
+
+    Raises PackError, in words, when it has no rim or its plane is not mirrored there.
+    """
+    seen = _seen(frame, how, things)
+    light, own = seen.light, hung(seen.light, seen.middle)
+    if isinstance(light, Sun):
+        raise PackError("A sun is as large as it is seen: say its diameter in degrees instead.", "light")
+    centre, across, up = (np.array(v) for v in (own.centre, own.across, own.up))
+    if isinstance(light, Ball):
+        out = float(np.linalg.norm(np.cross(centre - seen.place, seen.way))) / (light.diameter / 2)
+        shares = (out, 0.0)
+    else:
+        facing = np.cross(across, up)
+        along = float(seen.way @ facing)
+        far = float((centre - seen.place) @ facing) / along if abs(along) > NO_CROSSING else -1.0
+        if far <= 0:
+            raise PackError(
+                f"There “{light.name}” is not mirrored however large it is: point nearer to it.", "x"
+            )
+        aside = seen.place + far * seen.way - centre
+        shares = (abs(float(aside @ across / (across @ across))), abs(float(aside @ up / (up @ up))))
+    return _changed(
+        seen.photo_set, how.light, _softer(light, *shares) if how.soft else _wider(light, *shares)
+    )
+
+
+def _wider(light: Aimed, across: float, up: float) -> dict[str, Any]:
+    """Sizes by which a light reaches so many times as far as it does, to the side on which that is more."""
+    if isinstance(light, (Ball, Spot)):
+        return {"diameter": _size(light.diameter * math.hypot(across, up))}
+    if across >= up:
+        return {"width": _size(light.width * across)}
+    return {"height": _size(light.height * up)}
+
+
+def _size(wanted: float) -> float:
+    if wanted > LARGEST:
+        raise PackError(f"To reach there it would have to be larger than {LARGEST / 1000:g} m.", "x")
+    return round(max(wanted, SMALLEST), 2)
+
+
+def _softer(light: Aimed, across: float, up: float) -> dict[str, Any]:
+    """What makes a light fade from its middle, so that it is half as bright at a share of its half size."""
+    at = min(max(math.hypot(across, up) if isinstance(light, Spot) else max(across, up), 0.05), 0.98)
+    if isinstance(light, Spot):
+        return {"rim": round(1 - at, 3)}
+    if not isinstance(light, Softbox):
+        raise PackError(f"“{light.name}” has no rim that could be soft: softboxes and spots have.", "light")
+    falloff = Falloff(towards="edges", by=1.0, curve=round(min(math.log(0.5) / math.log(at), 8.0), 3))
+    return {"across" if across >= up else "up": falloff}
+
+
+@dataclass(frozen=True)
+class _Seen:
+    """What is mirrored at a place of the picture: which way its light comes, (3,), from where and at what
+    normal; and the light of the set that is asked for."""
+
+    placed: Sequence[Placed]
+    photo_set: PhotoSet
+    light: Softbox | WindowLight | Spot | Ball | Card | Sun
+    middle: Vector
+    place: Array
+    normal: Array
+    way: Array
+
+
+def _seen(frame: Frame, how: Highlight | Rim, things: Mapping[str, Thing]) -> _Seen:
     placed = line_up(frame, things)
     extent = extent_of(placed)
     photo_set = fitted_set(frame.photo_set, extent)
@@ -96,27 +191,17 @@ def with_highlight(frame: Frame, how: Highlight, things: Mapping[str, Thing]) ->
     touch = first_touched(placed, origin, direction)
     if touch is None:
         raise PackError("Nothing stands there that could mirror a light: point at the pack.", "x")
-    way = mirrored(direction, touch.normal)
     if -direction @ touch.normal < LEAST_FACING:
         raise PackError(
             "There it is seen from the side, where it mirrors only what is behind it: point further in.", "x"
         )
-    start = touch.place + OFF * touch.normal
-    azimuth, elevation = _bearing(way)
-    if isinstance(light, Sun):
-        _refuse_what_is_in_the_way(placed, start, way, math.inf)
-        if elevation <= 0:
-            raise PackError("There the floor is mirrored, and no sun: point higher.", "y")
-        changes: dict[str, Any] = {"azimuth": azimuth, "elevation": elevation}
-    else:
-        at = Point(**{axis: round(float(v), 3) for axis, v in zip("xyz", touch.place, strict=True)})
-        changes = {"azimuth": azimuth, "elevation": elevation, "aim": at}
-        up = _lifted(light.model_copy(update=changes))
-        changes["aim"] = at.model_copy(update={"z": round(at.z + up, 3)})
-        _refuse_behind_the_backdrop(light.model_copy(update=changes), photo_set)
-        _refuse_what_is_in_the_way(placed, start, way, light.distance)
+    way = mirrored(direction, touch.normal)
+    return _Seen(placed, photo_set, light, extent.middle, touch.place, touch.normal, way)
+
+
+def _changed(photo_set: PhotoSet, number: int, changes: dict[str, Any]) -> PhotoSet:
     lights = [*photo_set.lights]
-    lights[how.light] = light.model_copy(update=changes)
+    lights[number] = lights[number].model_copy(update=changes)
     return photo_set.model_copy(update={"lights": lights, "scaled_for": None})
 
 

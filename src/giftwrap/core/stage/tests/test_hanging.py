@@ -9,12 +9,14 @@ import numpy as np
 
 from giftwrap.core.errors import PackError
 from giftwrap.core.model import (
+    Ball,
     Board,
     Camera,
     Card,
     Carton,
     EvenSurround,
     Frame,
+    Light,
     Opaque,
     Oval,
     Pack,
@@ -25,7 +27,7 @@ from giftwrap.core.model import (
     Sun,
     Sweep,
 )
-from giftwrap.core.model.arrangement import HangLight, Highlight
+from giftwrap.core.model.arrangement import HangLight, Highlight, Rim
 from giftwrap.core.render.film import Film
 from giftwrap.core.render.renderer import Renderer
 from giftwrap.core.scene.compile import compile_scene
@@ -133,6 +135,98 @@ class HighlightTests(TestCase):
         lit = arranged(frame, Highlight(light=0, x=0.47, y=0.33), things(frame)).lights[0]
         self.assertLess(lit.azimuth, 0, "left of the middle mirrors what is on the left")
 
+
+class RimTests(TestCase):
+    BOX = Softbox(name="Box", width=40, height=90, azimuth=0, elevation=20, distance=500, power_w=2)
+
+    def lit(self, light: Light) -> tuple[Frame, dict]:
+        """A bottle that mirrors a light in its middle."""
+        frame = frame_with(glossy(vessel_pack(body=bottle())), DARK.model_copy(update={"lights": [light]}))
+        own = things(frame)
+        hung_there = arranged(frame, Highlight(light=0, x=0.48, y=0.5), own)
+        return frame.model_copy(update={"photo_set": hung_there}), own
+
+    def rimmed(self, frame: Frame, own: dict, x: float, y: float, **more: bool) -> Light:
+        return arranged(frame, Rim(light=0, x=x, y=y, **more), own).lights[0]
+
+    def test_a_highlight_reaches_to_where_it_is_dragged(self) -> None:
+        """In the render it ends within 3 mm of the place, to the side and upwards, where polish spreads its edge
+        over some 8 mm; its power stays."""
+        frame, own = self.lit(self.BOX)
+        for x, y, changed in ((0.462, 0.5, "width"), (0.48, 0.41, "height")):
+            with self.subTest(changed):
+                light = self.rimmed(frame, own, x, y)
+                same = {"width", "height"} - {changed}
+                self.assertEqual(
+                    [getattr(light, one) for one in same], [getattr(self.BOX, one) for one in same]
+                )
+                self.assertGreater(getattr(light, changed), getattr(self.BOX, changed))
+                self.assertEqual(light.power_w, self.BOX.power_w)
+                shown = frame.model_copy(
+                    update={"photo_set": frame.photo_set.model_copy(update={"lights": [light]})}
+                )
+                size, film = (480, 600), Film(480, 600)
+                film.add(
+                    Renderer(compile_scene(shown, {})).expose(shown.shot.camera, size, samples=12, seed=1)
+                )
+                bright = film.mean_light().mean(axis=2)
+                row, column = round(0.5 * 600), round(0.48 * 480)
+                along = bright[row] if changed == "width" else bright[:, column]
+                at = column if changed == "width" else row
+                dark = np.flatnonzero(along[:at] < 0.5 * along[at])
+                found = (dark[-1] + 1) / size[0 if changed == "width" else 1]
+                ends = (found, y) if changed == "width" else (x, found)
+                placed = line_up(shown, own)
+                apart = HighlightTests().on_pack(shown, placed, *ends) - HighlightTests().on_pack(
+                    shown, placed, x, y
+                )
+                self.assertLess(float(np.linalg.norm(apart)), 3.0)
+
+    def test_once_more_changes_nothing(self) -> None:
+        for light in (
+            self.BOX,
+            SMALL,
+            Ball(name="B", diameter=20, azimuth=0, elevation=20, distance=500, power_w=1),
+        ):
+            frame, own = self.lit(light)
+            once = self.rimmed(frame, own, 0.465, 0.5)
+            again = frame.model_copy(
+                update={"photo_set": frame.photo_set.model_copy(update={"lights": [once]})}
+            )
+            twice = self.rimmed(again, own, 0.465, 0.5)
+            for name in ("width", "height", "diameter"):
+                if hasattr(once, name):
+                    self.assertAlmostEqual(getattr(twice, name), getattr(once, name), delta=0.05)
+
+    def test_a_soft_rim_is_half_as_bright_there(self) -> None:
+        frame, own = self.lit(self.BOX.model_copy(update={"width": 200.0}))
+        light = self.rimmed(frame, own, 0.472, 0.5, soft=True)
+        wide = self.rimmed(frame, own, 0.472, 0.5).width / 200
+        self.assertEqual((light.width, light.across.towards), (200, "edges"))
+        self.assertAlmostEqual(1 - light.across.by * wide**light.across.curve, 0.5, delta=0.01)
+        spot, own = self.lit(SMALL.model_copy(update={"diameter": 160.0, "distance": 300.0}))
+        self.assertGreater(self.rimmed(spot, own, 0.472, 0.5, soft=True).rim, 0.3)
+
+    def test_what_cannot_be_is_said(self) -> None:
+        sun = Sun(name="Sun", azimuth=0, elevation=80, irradiance=3)
+        card = Card(name="Card", width=100, height=100, azimuth=0, elevation=20, distance=300)
+        for words, light, x, soft in (
+            ("its diameter in degrees", sun, 0.47, False),
+            ("no rim that could be soft", card, 0.47, True),
+            ("larger than 10 m", self.BOX.model_copy(update={"distance": 9000.0}), 0.45, False),
+            ("Nothing stands there", self.BOX, 0.02, False),
+        ):
+            with self.subTest(words):
+                frame, own = self.lit(self.BOX)
+                frame = frame.model_copy(
+                    update={"photo_set": frame.photo_set.model_copy(update={"lights": [light]})}
+                )
+                with self.assertRaises(PackError) as caught:
+                    self.rimmed(frame, own, x, 0.5, soft=soft)
+                self.assertIn(words, caught.exception.message)
+
+
+class FollowingTests(TestCase):
     def test_a_set_that_follows_stays_as_it_was_then(self) -> None:
         frame = Frame(
             packs={"pack": glossy(vessel_pack(body=bottle()))}, photo_set=starting_set(), shot=starting_shot()
