@@ -150,8 +150,8 @@ class RimTests(TestCase):
         return arranged(frame, Rim(light=0, x=x, y=y, **more), own).lights[0]
 
     def test_a_highlight_reaches_to_where_it_is_dragged(self) -> None:
-        """In the render it ends within 3 mm of the place, to the side and upwards, where polish spreads its edge
-        over some 8 mm; its power stays."""
+        """In the render it ends within 3 mm of the place, to the side and upwards, where polish spreads its
+        edge over some 8 mm; its power stays."""
         frame, own = self.lit(self.BOX)
         for x, y, changed in ((0.462, 0.5, "width"), (0.48, 0.41, "height")):
             with self.subTest(changed):
