@@ -51,13 +51,12 @@ def cast_light(
     lighting: Lighting,
     rays: Float,
     *,
-    slot: UInt32,
     seed: UInt32,
 ) -> Landed:
     """Follow light of a lamp by single directions until it falls on something matt or on a cloudy body.
 
-    rays : twelve numbers for each: where it is, which way it goes, and what it carries, radiance times mm²
-        times steradians, each with one that counts for nothing
+    rays : twelve numbers for each: where it is and the slot of its lamp, which way it goes, and what it
+        carries, radiance times mm² times steradians, each of these with one that counts for nothing
 
     What comes straight from a lamp, with nothing clear on its way, is left out, as is what is spread. Rays
     are followed one after the other, as many at a time as `LANES` says: some end at once, others in twenty
@@ -70,11 +69,10 @@ def cast_light(
     first, second = engine.sample_tea_32(own, seed, 4)
     rng = PCG32(lanes, UInt64(0), UInt64(0))
     rng.seed(UInt64(first), UInt64(second))
-    lamp = UInt32(1) << slot
     values, places, outwards = (dr.zeros(Float, 4 * count) for _ in range(3))
     ends = dr.opaque(UInt32, count)
 
-    origin, direction, weight = _ray(rays, own, own < ends)
+    origin, direction, weight, lamp = _ray(rays, own, own < ends)
     medium, depth, steps = dr.zeros(UInt32, lanes), dr.zeros(UInt32, lanes), dr.zeros(UInt32, lanes)
     active = own < ends
     while active:
@@ -143,16 +141,17 @@ def cast_light(
         if active & ~goes_on:
             own += lanes
             active &= own < ends
-            origin, direction, weight = _ray(rays, own, active)
+            origin, direction, weight, lamp = _ray(rays, own, active)
             medium, depth, steps = UInt32(0), UInt32(0), UInt32(0)
 
     return Landed(values, places, outwards)
 
 
-def _ray(rays: Float, own: UInt32, active: Bool) -> tuple[Array3f, Array3f, Array3f]:
+def _ray(rays: Float, own: UInt32, active: Bool) -> tuple[Array3f, Array3f, Array3f, UInt32]:
+    """Where a ray is, which way it goes, what it carries, and the bit of its lamp."""
     quads = [dr.gather(Array4f, rays, 3 * own + number, active) for number in range(3)]
     origin, direction, flux = (Array3f(quad.x, quad.y, quad.z) for quad in quads)
-    return origin, direction, flux
+    return origin, direction, flux, UInt32(1) << UInt32(quads[0].w)
 
 
 def _out_of_body(appearance: Appearance, it: Arrival, direction: Array3f, active: Bool) -> Array3f:

@@ -41,7 +41,7 @@ PATHS, PATHS_IN_ALL = 130.0, (50_000, 2_000_000)
 CAST, CAST_IN_ALL = 250.0, (200_000, 4_000_000)
 """Paths of the last stage, and rays from lamps, for each mm², and how few and how many of them in all: places
 of 1.6 mm are uncertain by about one and a half per cent then."""
-CAST_A_PIXEL, CAST_AT_CLEAR = 0.5, (30_000, 2_000_000)
+CAST_A_PIXEL, CAST_AT_CLEAR = 0.5, (10_000, 2_000_000)
 """Rays from lamps at what is clear, for each pixel of a picture, and how few and how many of them."""
 LEAST_PLACES = 256
 PER_CELL = 24

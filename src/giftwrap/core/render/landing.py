@@ -24,7 +24,7 @@ PILOT = 1024
 """Rays by which it is told how much each light casts."""
 LEAST_SHARE = 0.02
 """Of all rays, that each light has at least."""
-MOST_AT_ONCE = 1 << 20
+MOST_MADE_AT_ONCE, MOST_AT_ONCE = 1 << 18, 1 << 20
 AROUND_FROM = 4.0
 """What is this many times as bright as the surround is on average is cast, as far as it is beyond that."""
 
@@ -96,56 +96,60 @@ class Caster:
             )
         brought = {slot: float(rays(PILOT, seed).flux.sum()) for slot, rays in casts.items()}
         whole = max(sum(brought.values()), 1e-30)
-        parts = [
-            landed
-            for slot, rays in casts.items()
-            if brought[slot] > 0
-            for series in range(2)
-            for landed in self._followed(
-                rays, slot, series, max(brought[slot] / whole, LEAST_SHARE) * count / 2, seed
-            )
-        ]
-        return Landings(
-            Fallen.together([bodies for bodies, _ in parts]), Fallen.together([matt for _, matt in parts])
-        )
+        tables, slots, series = [np.zeros((0, 3, 4), np.float32)], [], []
+        for slot, rays in casts.items():
+            share = max(brought[slot] / whole, LEAST_SHARE) if brought[slot] > 0 else 0.0
+            for number in range(2 if share else 0):
+                for table in _tables(rays, share * count / 2, 64 * (64 * seed + slot) + number):
+                    table[:, 0, 3] = slot
+                    tables.append(table)
+                    slots.append(np.full(len(table), slot))
+                    series.append(np.full(len(table), number))
+        of = np.concatenate([np.zeros(0, np.int64), *slots]), np.concatenate([np.zeros(0, np.int64), *series])
+        return self._landed(np.concatenate(tables), *of, seed)
 
-    def _followed(
-        self, rays: Rays, slot: int, series: int, count: float, seed: int
-    ) -> Iterator[tuple[Fallen, Fallen]]:
-        """What of a light's rays lands, in batches, for a series."""
-        each = 2 ** round(float(np.log2(max(count, 64))))
-        batches = max(each // MOST_AT_ONCE, 1)
-        for batch in range(batches):
-            own = 64 * (64 * (64 * seed + slot) + batch) + series
-            cast = rays(each // batches, own)
-            shining = cast.flux.max(axis=1) > 0
-            if not shining.any():
-                continue
-            table = np.zeros((len(cast.flux), 3, 4), np.float32)
-            table[:, 0, :3], table[:, 1, :3] = cast.origins, cast.directions
-            table[:, 2, :3] = cast.flux / batches
+    def _landed(
+        self, rays: NDArray[np.float32], slots: NDArray[np.int64], series: NDArray[np.int64], seed: int
+    ) -> Landings:
+        """Where rays of some slots land, for each series."""
+        bodies: list[Fallen] = []
+        matt: list[Fallen] = []
+        for begin in range(0, len(rays), MOST_AT_ONCE):
+            end = begin + MOST_AT_ONCE
             with dr.suspend_grad():
                 landed = cast_light(
                     self.geometry,
                     self.appearance,
                     self.lighting,
-                    aligned(Float, table[shining]),
-                    slot=dr.opaque(UInt32, slot),
-                    seed=dr.opaque(UInt32, own % 2**32),
+                    aligned(Float, rays[begin:end]),
+                    seed=dr.opaque(UInt32, (64 * seed + begin // MOST_AT_ONCE) % 2**32),
                 )
                 dr.eval(landed)
             values, points, outwards = (
                 v.numpy().reshape(-1, 4) for v in (landed.values, landed.places, landed.outwards)
             )
-            bodies, matt = (
-                Fallen(
+            for kind, found in ((1, bodies), (2, matt)):
+                here = np.flatnonzero(values[:, 3] == kind)
+                fallen = Fallen(
                     points[here, :3].astype(np.float64),
                     outwards[here, :3].astype(np.float64),
                     values[here, :3],
-                    np.full(len(here), slot),
-                    np.full(len(here), series),
+                    slots[begin + here],
+                    series[begin + here],
                     points[here, 3].astype(np.int64),
                 )
-                for here in (np.flatnonzero(values[:, 3] == kind) for kind in (1, 2))
-            )
-            yield bodies, matt
+                found.append(fallen)
+        return Landings(Fallen.together(bodies), Fallen.together(matt))
+
+
+def _tables(rays: Rays, count: float, seed: int) -> Iterator[NDArray[np.float32]]:
+    """(n, 3, 4) where about so many rays of a light are, which way they go and what they carry, in batches;
+    those that carry nothing are left out."""
+    each = 2 ** round(float(np.log2(max(count, 64))))
+    batches = max(each // MOST_MADE_AT_ONCE, 1)
+    for batch in range(batches):
+        cast = rays(each // batches, 64 * seed + batch)
+        table = np.zeros((len(cast.flux), 3, 4), np.float32)
+        table[:, 0, :3], table[:, 1, :3] = cast.origins, cast.directions
+        table[:, 2, :3] = cast.flux / batches
+        yield table[cast.flux.max(axis=1) > 0]
