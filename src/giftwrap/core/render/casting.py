@@ -70,7 +70,7 @@ def cast_light(
     rng = PCG32(lanes, UInt64(0), UInt64(0))
     rng.seed(UInt64(first), UInt64(second))
     values, places, outwards = (dr.zeros(Float, 4 * count) for _ in range(3))
-    ends = dr.opaque(UInt32, count)
+    ends, step = dr.opaque(UInt32, count), dr.opaque(UInt32, lanes)  # data: numbers would be in the kernel
 
     origin, direction, weight, lamp = _ray(rays, own, own < ends)
     medium, depth, steps = dr.zeros(UInt32, lanes), dr.zeros(UInt32, lanes), dr.zeros(UInt32, lanes)
@@ -139,7 +139,7 @@ def cast_light(
         weight = dr.select(plays, weight / SURVIVAL, weight)
 
         if active & ~goes_on:
-            own += lanes
+            own += step
             active &= own < ends
             origin, direction, weight, lamp = _ray(rays, own, active)
             medium, depth, steps = UInt32(0), UInt32(0), UInt32(0)
