@@ -8,7 +8,7 @@ import LightFace from './LightFace.vue'
 import LightPlace from './LightPlace.vue'
 import LightReach from './LightReach.vue'
 import SetUps from './SetUps.vue'
-import type { Pointing } from './pointing'
+import { pointedFor, type Pointing } from './pointing'
 import { NEW_LIGHTS, type NewLight, setStrength, sides, strengthOf } from './lights'
 
 /** `shown` is the set as it has grown or shrunk with what stands. */
@@ -35,8 +35,6 @@ const emit = defineEmits<{
   point: [what: Pointing | null]
 }>()
 
-/** Lights with a face that can be larger. */
-const rimmed = ['softbox', 'window', 'spot', 'ball', 'card']
 /** As many as a set holds. */
 const MOST = 16
 /** Of what a light may be kept: what is strewn in a group is told as props, not one by one. */
@@ -138,31 +136,14 @@ function rename(name: string): void {
   <template v-if="chosen">
     <p class="acts">
       <Button
-        v-if="chosen.kind !== 'table'"
+        v-for="way in pointedFor(chosen)"
+        :key="way.what"
         size="small"
-        :type="pointing === 'place' ? 'primary' : 'default'"
-        :aria-pressed="pointing === 'place'"
-        data-test="point"
-        @click="emit('point', pointing === 'place' ? null : 'place')"
-        >{{ pointing === 'place' ? 'Point at the pack …' : 'Place its highlight' }}</Button
-      >
-      <Button
-        v-if="rimmed.includes(chosen.kind)"
-        size="small"
-        :type="pointing === 'reach' ? 'primary' : 'default'"
-        :aria-pressed="pointing === 'reach'"
-        data-test="reach"
-        @click="emit('point', pointing === 'reach' ? null : 'reach')"
-        >{{ pointing === 'reach' ? 'Drag its rim …' : 'Drag its rim' }}</Button
-      >
-      <Button
-        v-if="chosen.kind === 'softbox' || chosen.kind === 'spot'"
-        size="small"
-        :type="pointing === 'soften' ? 'primary' : 'default'"
-        :aria-pressed="pointing === 'soften'"
-        data-test="soften"
-        @click="emit('point', pointing === 'soften' ? null : 'soften')"
-        >{{ pointing === 'soften' ? 'Drag where it fades …' : 'Soften its rim' }}</Button
+        :type="pointing === way.what ? 'primary' : 'default'"
+        :aria-pressed="pointing === way.what"
+        :data-test="way.what"
+        @click="emit('point', pointing === way.what ? null : way.what)"
+        >{{ pointing === way.what ? way.doing : way.offers }}</Button
       >
       <Button
         v-if="strengthOf(chosen)"

@@ -1,6 +1,6 @@
 import { ref, watch } from 'vue'
 
-import { answer, api, wordsFor } from '@/api/client'
+import { answer, api, wordsFor, type Light } from '@/api/client'
 import { latest } from '@/composables/latest'
 import { useJob } from '@/stores/job'
 import type { Place } from './lights'
@@ -14,6 +14,32 @@ export interface InPicture {
 type Highlight = ({ kind: 'highlight' } | { kind: 'rim'; soft: boolean }) & InPicture
 /** What of a light's highlight the hand says: where it is, how far it reaches, or where it is half as bright. */
 export type Pointing = 'place' | 'reach' | 'soften'
+/** Each with the lights that have it, what its button says, and what it and the hint say while the hand does it. */
+const WAYS: { what: Pointing; of: Light['kind'][]; offers: string; doing: string; hint: string }[] = [
+  {
+    what: 'place',
+    of: ['softbox', 'window', 'spot', 'ball', 'card', 'sun'],
+    offers: 'Place its highlight',
+    doing: 'Point at the pack …',
+    hint: 'Drag to where the middle of the light is to be mirrored',
+  },
+  {
+    what: 'reach',
+    of: ['softbox', 'window', 'spot', 'ball', 'card'],
+    offers: 'Drag its rim',
+    doing: 'Drag its rim …',
+    hint: 'Drag to where its mirrored face is to end; its middle stays',
+  },
+  {
+    what: 'soften',
+    of: ['softbox', 'spot'],
+    offers: 'Soften its rim',
+    doing: 'Drag where it fades …',
+    hint: 'Drag to where its mirrored face is to be half as bright',
+  },
+]
+/** What can be said of a light by pointing. */
+export const pointedFor = (light: Light) => WAYS.filter((way) => way.of.includes(light.kind))
 
 /** What the hand says by pointing into the picture: a light's highlight, or what is to be sharp. */
 export function usePointing(does: {
@@ -52,13 +78,9 @@ export function usePointing(does: {
   return { pointing, focusing, focusProblem, pointAt }
 }
 
-const HINTS: Record<Pointing, string> = {
-  place: 'Drag to where the middle of the light is to be mirrored',
-  reach: 'Drag to where its mirrored face is to end; its middle stays',
-  soften: 'Drag to where its mirrored face is to be half as bright',
-}
 /** What a drag on the picture does. */
 export function hintFor(pointing: Pointing | null, focusing: boolean): string {
   if (focusing) return 'Point at what is to be sharp'
-  return pointing ? HINTS[pointing] : 'Drag the picture to walk around, a pack to move it; scroll to step closer'
+  const said = WAYS.find((way) => way.what === pointing)?.hint
+  return said ?? 'Drag the picture to walk around, a pack to move it; scroll to step closer'
 }

@@ -7,25 +7,12 @@ from collections.abc import Callable
 import numpy as np
 from numpy.typing import NDArray
 
+from giftwrap.core.mesh.triangles import areas_of
 from giftwrap.core.render.irradiance import Numbers
 
 HALVINGS = 40
 REACH = 0.67
 """How far a corner may be from the middle of a triangle, in its longest edges."""
-
-
-def areas_of(corners: Numbers) -> Numbers:
-    """(n,) mm² of triangles, (n, 3, 3) mm."""
-    a, b, c = np.moveaxis(corners, 1, 0)
-    sizes: Numbers = np.linalg.norm(np.cross(b - a, c - a), axis=1) / 2
-    return sizes
-
-
-def normals_of(corners: Numbers) -> Numbers:
-    """(n, 3) which way triangles face."""
-    crossed = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    found: Numbers = crossed / np.maximum(np.linalg.norm(crossed, axis=1, keepdims=True), 1e-12)
-    return found
 
 
 def area_points(corners: Numbers, fine: float) -> tuple[Numbers, Numbers, NDArray[np.int64]]:

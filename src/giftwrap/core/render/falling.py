@@ -11,16 +11,11 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import ndimage
 
-from giftwrap.core.render.areas import (
-    area_points,
-    areas_of,
-    near_triangles,
-    normals_of,
-    spread_evenly,
-)
-from giftwrap.core.render.irradiance import BLOCK, SMALLEST, Grid, Layer, Numbers
+from giftwrap.core.mesh.transform import points_moved
+from giftwrap.core.mesh.triangles import areas_of, normals_of
+from giftwrap.core.render.areas import area_points, near_triangles, spread_evenly
+from giftwrap.core.render.irradiance import SMALLEST, Grid, Layer, Numbers, rows_among
 from giftwrap.core.render.landing import Fallen
 from giftwrap.core.scene.scene import Instance
 
@@ -75,8 +70,7 @@ class _Lit:
         parts = [np.zeros((0, 3, 3))]
         for number in surfaces:
             instance, mesh = own[number]
-            points = mesh.positions @ instance.pose[:3, :3].T + instance.pose[:3, 3]
-            parts.append(points[mesh.faces])
+            parts.append(points_moved(mesh.positions, instance.pose)[mesh.faces])
         corners = np.concatenate(parts)
         return cls(corners, areas_of(corners), normals_of(corners))
 
@@ -98,17 +92,14 @@ class _Regions:
         own = grid.numbers(fallen.points + BESIDE * fallen.outwards)
         cells, counts = np.unique(own[own >= 0], return_counts=True)
         about = grid.about_each(cells, ABOUT)
-        at = np.minimum(np.searchsorted(cells, about), len(cells) - 1)
-        near = np.where(cells[at] == about, counts[at], 0)
+        near = np.append(counts, 0)[rows_among(cells, about)]
         wide = np.count_nonzero(near, axis=1)
         dense = near.sum(axis=1) / (wide * grid.cell**2)
         return cls(grid, cells, np.searchsorted(-np.array(DENSE), -dense))
 
     def levels(self, points: Numbers) -> NDArray[np.int64]:
         """(n,) which of `CELLS` are for places: the largest where nothing fell."""
-        number = self.grid.numbers(points)
-        at = np.minimum(np.searchsorted(self.cells, number), len(self.cells) - 1)
-        return np.where(self.cells[at] == number, self.level[at], len(CELLS) - 1)
+        return np.append(self.level, len(CELLS) - 1)[rows_among(self.cells, self.grid.numbers(points))]
 
     @property
     def layer(self) -> Layer:
@@ -146,18 +137,14 @@ def _laid_out(regions: _Regions, level: int, lit: _Lit, fallen: Fallen, slots: i
 def _pieces(grid: Grid, lit: _Lit, known: NDArray[np.int64]) -> Iterator[tuple[Numbers, Numbers, Numbers]]:
     """Pieces of surfaces whose light may be kept in known cubes: (n, 3) their middles, (n, 3) away from them
     to one side, and (n,) mm²."""
-    small = PATCH * grid.cell
-    held = np.zeros(BLOCK // PATCH * np.array(grid.blocks), bool)
-    held[tuple((grid.at(known) // PATCH).T)] = True
-    wider = ndimage.binary_dilation(held, np.ones((3, 3, 3), bool))
+    small, (x, y, z) = PATCH * grid.cell, (-(-blocks // PATCH) for blocks in grid.blocks)
+    patches = Grid(grid.low, small, (x, y, z))
+    held = np.unique(patches.numbered(grid.at(known) // PATCH))
+    wider = np.unique(patches.about_each(held, ABOUT))
 
-    def near(points: Numbers, where: NDArray[np.bool_]) -> NDArray[np.bool_]:
-        inside, at = np.ones(len(points), bool), []
-        for along, low, count in zip(points.T, grid.low, where.shape, strict=True):
-            number = np.floor((along - low) / small).astype(int)
-            inside &= (number >= 0) & (number < count)
-            at.append(np.clip(number, 0, count - 1))
-        return np.asarray(inside & where[tuple(at)])
+    def near(points: Numbers, some: NDArray[np.int64]) -> NDArray[np.bool_]:
+        number = patches.numbers(points)
+        return np.asarray((number >= 0) & (rows_among(some, number) < len(some)))
 
     def may_be_near(middles: Numbers, radii: Numbers) -> NDArray[np.bool_]:
         touches = np.ones(len(middles), bool)
@@ -202,8 +189,7 @@ class _Spread:
 
     def shares(self, known: NDArray[np.int64]) -> Iterator[tuple[NDArray[np.int64], Numbers]]:
         """For each corner which of the known cubes it is, as many as are known for none, and its share."""
-        at = np.minimum(np.searchsorted(known, self._about), len(known) - 1)
-        rows = np.where(known[at] == self._about, at, len(known))
+        rows = rows_among(known, self._about)
         for number, corner in enumerate(CORNERS):
             x, y, z = (self._ahead[n] if ahead else self._behind[n] for n, ahead in enumerate(corner))
             yield rows[self._of, number], x * y * z

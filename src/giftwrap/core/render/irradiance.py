@@ -29,6 +29,12 @@ smallest cubes first."""
 GRIDS = 7
 
 
+def rows_among(known: NDArray[np.int64], numbers: NDArray[np.int64]) -> NDArray[np.int64]:
+    """Which of some ascending numbers others are, as many as there are for those that are none of them."""
+    at = np.minimum(np.searchsorted(known, numbers), max(len(known) - 1, 0))
+    return np.where(known[at] == numbers, at, len(known)) if len(known) else at
+
+
 @dataclass(frozen=True)
 class Grid:
     """Cubes of a size in mm, in blocks, as many of these each way as `blocks` says; the lowest corner of the
@@ -50,10 +56,6 @@ class Grid:
     def high(self) -> Numbers:
         """mm: the highest corner of the last."""
         return np.asarray(self.low + self.cell * BLOCK * np.array(self.blocks))
-
-    def holds(self, points: Numbers) -> NDArray[np.bool_]:
-        """(n,) whether places are in it."""
-        return np.asarray(((points >= self.low) & (points < self.high)).all(axis=1))
 
     def numbers(self, points: Numbers) -> NDArray[np.int64]:
         """(n,) of the cubes that places are in; −1 outside of all."""

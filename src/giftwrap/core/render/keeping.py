@@ -17,18 +17,17 @@ from drjit.llvm.ad import Bool, Float, UInt32
 from numpy.typing import NDArray
 
 from giftwrap.core.materials.optics import AIR, Medium, Optics, OpticsKind
-from giftwrap.core.render.areas import area_points, areas_of, normals_of
+from giftwrap.core.mesh.transform import points_moved
+from giftwrap.core.mesh.triangles import areas_of, normals_of
+from giftwrap.core.render.areas import area_points
 from giftwrap.core.render.emitters import opaque3
 from giftwrap.core.render.falling import fallen_layers
-from giftwrap.core.render.geometry import Geometry
-from giftwrap.core.render.irradiance import Grid, KeptLight, Layer, Numbers
-from giftwrap.core.render.landing import Caster, Fallen
-from giftwrap.core.render.lighting import Lighting
+from giftwrap.core.render.irradiance import Grid, KeptLight, Layer, Numbers, rows_among
+from giftwrap.core.render.landing import Fallen, Stage
+from giftwrap.core.render.lens import Lens
 from giftwrap.core.render.memory import aligned
-from giftwrap.core.render.tables import Appearance
 from giftwrap.core.render.targets import Boxes
-from giftwrap.core.render.transport import Lens, gather_light
-from giftwrap.core.scene.lamp import Lamp
+from giftwrap.core.render.transport import gather_light
 from giftwrap.core.scene.scene import Instance
 
 COPIES = 8
@@ -86,9 +85,9 @@ def body_of(instances: Sequence[Instance], media: dict[Medium, int]) -> Body | N
         if not behind:
             continue
         for mesh, surface in zip(instance.meshes, instance.surfaces, strict=True):
-            optics, points = surface.optics, mesh.positions @ instance.pose[:3, :3].T + instance.pose[:3, 3]
+            optics = surface.optics
             if optics.kind == OpticsKind.CLOUDY and optics.back in behind:
-                corners.append(points[mesh.faces])
+                corners.append(points_moved(mesh.positions, instance.pose)[mesh.faces])
                 numbers.append(np.full(len(mesh.faces), media[optics.back], np.uint32))
                 wander = min(wander, optics.back.mean_free_path)
     if not corners:
@@ -114,35 +113,25 @@ def places_on(body: Body, count: int, rng: np.random.Generator) -> Places:
     return Places(np.einsum("nk,nkd->nd", shares, corners), normals_of(corners), body.media[chosen])
 
 
-@dataclass(frozen=True)
-class Stage:
-    """A scene as it is loaded into the light engine."""
-
-    geometry: Geometry
-    appearance: Appearance
-    lighting: Lighting
-    lamps: Sequence[Lamp]
-    firefly_limit: float
-
-    def gathered(self, places: Places, kept: KeptLight, seed: int) -> NDArray[np.float32]:
-        """(n, slots, 3) radiance that each lamp and the surround bring out of places, by what is kept."""
-        count = len(places.points)
-        with dr.suspend_grad():
-            found = gather_light(
-                self.geometry,
-                self.appearance,
-                self.lighting,
-                _lens_of(places),
-                aligned(UInt32, np.arange(count)),
-                kept=kept,
-                samples=aligned(UInt32, np.full(count, SAMPLES)),
-                begin=aligned(UInt32, np.zeros(count)),
-                seed=dr.opaque(UInt32, seed),
-                firefly_limit=dr.opaque(Float, self.firefly_limit),
-            )
-            dr.eval(found)
-        light = [slot.numpy().T for slot in found.light[:-1]]
-        return np.asarray(np.stack(light, axis=1) / SAMPLES, np.float32)
+def gathered(stage: Stage, places: Places, kept: KeptLight, seed: int) -> NDArray[np.float32]:
+    """(n, slots, 3) radiance that each lamp and the surround bring out of places, by what is kept."""
+    count = len(places.points)
+    with dr.suspend_grad():
+        found = gather_light(
+            stage.geometry,
+            stage.appearance,
+            stage.lighting,
+            _lens_of(places),
+            aligned(UInt32, np.arange(count)),
+            kept=kept,
+            samples=aligned(UInt32, np.full(count, SAMPLES)),
+            begin=aligned(UInt32, np.zeros(count)),
+            seed=dr.opaque(UInt32, seed),
+            firefly_limit=dr.opaque(Float, stage.firefly_limit),
+        )
+        dr.eval(found)
+    light = [slot.numpy().T for slot in found.light[:-1]]
+    return np.asarray(np.stack(light, axis=1) / SAMPLES, np.float32)
 
 
 def _lens_of(places: Places) -> Lens:
@@ -161,13 +150,12 @@ def kept_light(stage: Stage, instances: Sequence[Instance], *, pixels: int, seed
     boxes = Boxes.about_clear(instances)
     if not len(boxes):
         return KeptLight()
-    caster = Caster(stage.geometry, stage.appearance, stage.lighting, stage.lamps, boxes)
     body = body_of(instances, stage.appearance.media)
     wanted = 0.0 if body is None else float(np.clip(CAST * body.areas.sum(), *CAST_IN_ALL))
     rays = max(wanted, float(np.clip(CAST_A_PIXEL * pixels, *CAST_AT_CLEAR)))
-    landings = caster.cast(int(rays), seed)
+    landings = stage.cast(boxes, int(rays), seed)
     slots = stage.lighting.surround_slot + 1
-    fallen, most = fallen_layers(instances, landings.matt, slots), caster.most_around
+    fallen, most = fallen_layers(instances, landings.matt, slots), stage.most_around
     kept = KeptLight((None, *fallen), most)
     if body is None:
         return kept
@@ -175,7 +163,7 @@ def kept_light(stage: Stage, instances: Sequence[Instance], *, pixels: int, seed
     for number, share in enumerate(STAGES):
         rng = np.random.default_rng(len(STAGES) * seed + number)
         places = places_on(body, max(int(share * paths) // SAMPLES, LEAST_PLACES), rng)
-        light = stage.gathered(places, kept, len(STAGES) * seed + number)
+        light = gathered(stage, places, kept, len(STAGES) * seed + number)
         kept = KeptLight((_laid_out(body, places, light, landings.bodies, rng), *fallen), most)
     return kept
 
@@ -216,6 +204,6 @@ def _rows_of(
     known: NDArray[np.int64], numbers: NDArray[np.int64], copies: int
 ) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
     """Of the numbers that are known: which they are, and what they are copies of."""
-    at = np.minimum(np.searchsorted(known, numbers), len(known) - 1)
-    here = np.flatnonzero(known[at] == numbers)
-    return at[here], here // copies
+    rows = rows_among(known, numbers)
+    here = np.flatnonzero(rows < len(known))
+    return rows[here], here // copies

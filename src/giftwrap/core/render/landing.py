@@ -70,33 +70,32 @@ class Landings:
 
 
 @dataclass(frozen=True)
-class Caster:
-    """A scene as it is loaded into the light engine, and the boxes that what is clear in it is in."""
+class Stage:
+    """A scene as it is loaded into the light engine; `firefly_limit` as `Renderer.expose` has it."""
 
     geometry: Geometry
     appearance: Appearance
     lighting: Lighting
     lamps: Sequence[Lamp]
-    boxes: Boxes
+    firefly_limit: float
 
     @property
     def most_around(self) -> float:
         """Radiance up to which the surround's light is not cast."""
         return AROUND_FROM * float(self.lighting.around.mean.numpy()[0])
 
-    def cast(self, count: int, seed: int) -> Landings:
-        """Follow about so many rays, most of them of the lights that bring most."""
+    def cast(self, boxes: Boxes, count: int, seed: int) -> Landings:
+        """Follow about so many rays towards boxes, most of them of the lights that bring most."""
         casts: dict[int, Rays] = {
-            slot: partial(rays_from, lamp, self.boxes) for slot, lamp in enumerate(self.lamps)
+            slot: partial(rays_from, lamp, boxes) for slot, lamp in enumerate(self.lamps)
         }
         around = self.lighting.around
         if around.any_picture.numpy()[0]:
-            casts[self.lighting.surround_slot] = partial(
-                rays_around, around, self.boxes, most=self.most_around
-            )
+            casts[self.lighting.surround_slot] = partial(rays_around, around, boxes, most=self.most_around)
         brought = {slot: float(rays(PILOT, seed).flux.sum()) for slot, rays in casts.items()}
         whole = max(sum(brought.values()), 1e-30)
-        tables, slots, series = [np.zeros((0, 3, 4), np.float32)], [], []
+        tables, none = [np.zeros((0, 3, 4), np.float32)], np.zeros(0, np.int64)
+        slots, series = [none], [none]
         for slot, rays in casts.items():
             share = max(brought[slot] / whole, LEAST_SHARE) if brought[slot] > 0 else 0.0
             for number in range(2 if share else 0):
@@ -105,8 +104,12 @@ class Caster:
                     tables.append(table)
                     slots.append(np.full(len(table), slot))
                     series.append(np.full(len(table), number))
-        of = np.concatenate([np.zeros(0, np.int64), *slots]), np.concatenate([np.zeros(0, np.int64), *series])
-        return self._landed(np.concatenate(tables), *of, seed)
+        whole_table, own_slots, own_series = (
+            np.concatenate(tables),
+            np.concatenate(slots),
+            np.concatenate(series),
+        )
+        return self._landed(whole_table, own_slots, own_series, seed)
 
     def _landed(
         self, rays: NDArray[np.float32], slots: NDArray[np.int64], series: NDArray[np.int64], seed: int

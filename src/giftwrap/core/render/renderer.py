@@ -6,25 +6,25 @@ from typing import Any
 
 import drjit as dr
 import numpy as np
-from drjit.llvm.ad import Array3f, Bool, Float, UInt32
+from drjit.llvm.ad import Array3f, Float, UInt32
 from numpy.typing import NDArray
 
 from giftwrap.core.errors import RenderError
 from giftwrap.core.model import Camera
 from giftwrap.core.render.coverage import MOST_COUNTED, ObjectName, Seen
-from giftwrap.core.render.emitters import opaque3
 from giftwrap.core.render.engine import light_engine
 from giftwrap.core.render.film import Exposure, Floats
 from giftwrap.core.render.geometry import Geometry
 from giftwrap.core.render.irradiance import KeptLight
-from giftwrap.core.render.keeping import Stage, kept_light
+from giftwrap.core.render.keeping import kept_light
+from giftwrap.core.render.landing import Stage
+from giftwrap.core.render.lens import lens_of
 from giftwrap.core.render.lighting import Lighting
 from giftwrap.core.render.memory import aligned
 from giftwrap.core.render.planning import Region
 from giftwrap.core.render.tables import Appearance
-from giftwrap.core.render.transport import Lens, gather_light
+from giftwrap.core.render.transport import gather_light
 from giftwrap.core.scene.scene import RESERVED_BUFFERS, Scene
-from giftwrap.core.stage.camera import axes_of, view_of
 
 FIREFLY_LIMIT = 1.0
 """An indirect sample brighter than the brightest lamp comes of chance, not of light."""
@@ -132,31 +132,6 @@ class Renderer:
     def _used(self, buffers: list[Any]) -> list[Any]:
         """The buffers of lamps that are there, of the surround and of the background."""
         return [*buffers[: self._lamps], *buffers[-2:]]
-
-
-def lens_of(camera: Camera, size: tuple[int, int], region: Region) -> Lens:
-    """A camera for pictures of a size in px, ready for kernels."""
-    width, height = size
-    view = view_of(camera, width / height)
-    forward, right, up = axes_of(view)
-    if view.width is not None and view.height is not None:
-        spread, flat = (view.width, view.height), 1.0
-    else:
-        high = 2 * np.tan(np.radians(view.vertical_angle) / 2)
-        spread, flat = (high * width / height, high), 0.0
-    centre = (view.shift * spread[0], view.rise * spread[1])
-    numbers = (
-        *(*spread, flat, width, height, region.left, region.top, region.width),
-        *(*centre, view.aperture, view.focus, view.blades),
-    )
-    nowhere = (dr.opaque(Bool, False), aligned(Float, np.zeros(16)))
-    return Lens(
-        opaque3(np.array(view.position)),
-        opaque3(forward),
-        opaque3(right),
-        opaque3(up),
-        *(*(dr.opaque(Float, float(n)) for n in numbers), *nowhere),
-    )
 
 
 def _odd_numbers(begin: int | NDArray[np.uint32], samples: int | NDArray[np.uint32], count: int) -> Floats:

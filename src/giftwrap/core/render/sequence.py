@@ -9,6 +9,12 @@ from __future__ import annotations
 import drjit as dr
 from drjit.llvm.ad import Array2f, Float, UInt32
 
+PLACE, LAMP, CHOICES, MIRROR, WAY, LENS = (number * 0x9E3779B9 & 0xFFFFFFFF for number in range(6))
+"""What the even sequences of a pixel are for. A path uses each at most once: where it starts in the
+pixel, where on a lamp it aims first, which lamp and which way it goes on there, whether the first
+smooth surface mirrors it, the direction in which it is first spread, and where in the lens it starts."""
+ODD = 0x85EBCA6B
+"""Sets the series of odd samples apart."""
 _HALVES = ((0xFFFF0000, 16), (0xFF00FF00, 8), (0xF0F0F0F0, 4), (0xCCCCCCCC, 2), (0xAAAAAAAA, 1))
 
 
@@ -29,6 +35,15 @@ def mixed(value: UInt32) -> UInt32:
     value = (value ^ (value >> 16)) * UInt32(0x7FEB352D)
     value = (value ^ (value >> 15)) * UInt32(0x846CA68B)
     return value ^ (value >> 16)
+
+
+def evenly(key: UInt32, sample: UInt32, purpose: UInt32) -> Array2f:
+    """A sample's point for a purpose.
+
+    Samples of even and of odd numbers are two series that know nothing of each other: by how far they
+    are apart a film tells its noise.
+    """
+    return even_points(sample >> 1, mixed(key + (sample & 1) * UInt32(ODD) + purpose))
 
 
 def chance_of(key: UInt32, sample: UInt32, step: UInt32) -> Float:

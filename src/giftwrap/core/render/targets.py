@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from scipy.stats import qmc
 
 from giftwrap.core.materials.optics import Optics, OpticsKind
+from giftwrap.core.mesh.transform import points_moved
 from giftwrap.core.render.memory import aligned
 from giftwrap.core.render.surroundings import Surroundings
 from giftwrap.core.scene.lamp import Lamp, leaving
@@ -45,7 +46,7 @@ class Boxes:
                 if _is_clear(surface.optics)
             ]
             if corners:
-                points = np.concatenate(corners) @ instance.pose[:3, :3].T + instance.pose[:3, 3]
+                points = points_moved(np.concatenate(corners), instance.pose)
                 pairs.append((points.min(axis=0) - MARGIN, points.max(axis=0) + MARGIN))
         return cls.few(pairs)
 

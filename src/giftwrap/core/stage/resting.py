@@ -22,6 +22,7 @@ from shapely import MultiPoint, Point, STRtree, box, points
 from giftwrap.core.mesh.path import Array
 from giftwrap.core.mesh.topology import holds
 from giftwrap.core.mesh.transform import points_moved, shift
+from giftwrap.core.mesh.triangles import normals_of
 from giftwrap.core.stage.standing import KEPT_PLACES, Placed, crosses
 from giftwrap.core.stage.sweep import FLOOR_GAP
 from giftwrap.core.things.thing import Thing
@@ -284,8 +285,7 @@ def _few(places: Array, some: int | None) -> Array:
 
 def _rise(faces: Array) -> Array:
     """(f,) how far faces look up, 1 to −1."""
-    across = np.cross(faces[:, 1] - faces[:, 0], faces[:, 2] - faces[:, 0])
-    return np.asarray(across[:, 2] / np.maximum(np.linalg.norm(across, axis=1), 1e-30))
+    return np.asarray(normals_of(faces)[:, 2])
 
 
 def _along(faces: Array, step: float) -> Array:

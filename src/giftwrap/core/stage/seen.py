@@ -7,6 +7,7 @@ import numpy as np
 from giftwrap.core.mesh.mesh import Mesh
 from giftwrap.core.mesh.path import Array
 from giftwrap.core.mesh.transform import points_moved
+from giftwrap.core.mesh.triangles import normals_of
 from giftwrap.core.model import Camera, Printed
 from giftwrap.core.stage.camera import project, view_of
 from giftwrap.core.wrap.finding import Seen
@@ -24,8 +25,7 @@ def seen_from(face: Mesh, pose: Array, printed: Printed, camera: Camera, size: t
     places = points_moved(face.positions, pose)
     eye = np.array(view_of(camera, size[0] / size[1]).position)
     corners = places[face.faces]
-    normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    normal /= np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-12)
+    normal = normals_of(corners)
     outwards = (face.normals @ pose[:3, :3].T)[face.faces[:, 0]]
     normal *= np.where((normal * outwards).sum(axis=1) < 0, -1.0, 1.0)[:, None]
     middle = corners.mean(axis=1)

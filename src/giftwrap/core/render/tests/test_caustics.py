@@ -11,7 +11,7 @@ import numpy as np
 from giftwrap.core.materials.optics import Medium
 from giftwrap.core.model import Camera
 from giftwrap.core.render.film import Film
-from giftwrap.core.render.landing import Caster
+from giftwrap.core.render.landing import Landings, Stage
 from giftwrap.core.render.renderer import Renderer
 from giftwrap.core.render.targets import Boxes
 from giftwrap.core.scene.lamp import Lamp
@@ -56,15 +56,10 @@ def exposed(
     return film
 
 
-def caster_of(one: Scene) -> Caster:
-    renderer = Renderer(one)
-    return Caster(
-        renderer._geometry,
-        renderer._appearance,
-        renderer._lighting,
-        one.lamps,
-        Boxes.about_clear(one.instances),
-    )
+def cast(one: Scene, rays: int) -> Landings:
+    loaded = Renderer(one)
+    stage = Stage(loaded._geometry, loaded._appearance, loaded._lighting, one.lamps, 0.0)
+    return stage.cast(Boxes.about_clear(one.instances), rays, 1)
 
 
 def through_a_ball(index: float, height: float) -> tuple[np.ndarray, np.ndarray]:
@@ -87,7 +82,7 @@ class FallenTests(TestCase):
         """How much of what falls on a ball arrives within so many mm of its axis (geometrical optics)."""
         for height in (1.5 * R, 2.5 * R):
             ball = replace(BALL, mesh=sphere(R, (0, 0, height), 256))
-            found = caster_of(scene((FLOOR, ball), (sun(),), 0.0)).cast(400_000, 1).matt
+            found = cast(scene((FLOOR, ball), (sun(),), 0.0), 400_000).matt
             away = np.linalg.norm(found.points[:, :2], axis=1)
             far, share = through_a_ball(1.5, height)
             whole = 3.0 * np.pi * R**2

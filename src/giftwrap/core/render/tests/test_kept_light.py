@@ -16,7 +16,7 @@ from giftwrap.core.render.film import Film
 from giftwrap.core.render.irradiance import GRIDS, OF_BODIES, SMALLEST, Grid, KeptLight, Layer
 from giftwrap.core.render.job import PictureJob, scene_renderer
 from giftwrap.core.render.keeping import body_of, places_on
-from giftwrap.core.render.landing import Caster
+from giftwrap.core.render.landing import Stage
 from giftwrap.core.render.renderer import Renderer
 from giftwrap.core.render.surroundings import Surroundings
 from giftwrap.core.render.targets import MOST_BOXES, Boxes, rays_around, rays_from
@@ -245,8 +245,8 @@ class CastTests(TestCase):
         renderer = Renderer(one)
         body = body_of(one.instances, renderer._appearance.media)
         assert body is not None
-        parts = (renderer._geometry, renderer._appearance, renderer._lighting, one.lamps)
-        fallen = Caster(*parts, Boxes.about_clear(one.instances)).cast(100_000, 1).bodies
+        loaded = Stage(renderer._geometry, renderer._appearance, renderer._lighting, one.lamps, 0.0)
+        fallen = loaded.cast(Boxes.about_clear(one.instances), 100_000, 1).bodies
         irradiance = 50 * 400 / 2000**2
         given = fallen.values.sum(axis=0) / 2  # two series, each of all light
         np.testing.assert_allclose(given / (irradiance * 20**2), 1, atol=0.03)

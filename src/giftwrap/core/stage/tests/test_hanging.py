@@ -71,6 +71,13 @@ def things(frame: Frame) -> dict:
     return {key: thing_of(pack, {}) for key, pack in frame.packs.items()}
 
 
+def on_pack(frame: Frame, placed: list, x: float, y: float) -> np.ndarray:
+    """The place on a pack that is seen at a place of the picture."""
+    touch = first_touched(placed, *ray_through(frame.shot.camera, frame.shot.aspect, x, y))
+    assert touch is not None
+    return touch.place
+
+
 class HighlightTests(TestCase):
     def test_it_is_where_it_was_pointed_at(self) -> None:
         """The brightest of the picture is within 2 mm of the place on a bottle, a flask and a carton."""
@@ -94,14 +101,9 @@ class HighlightTests(TestCase):
                 rows, columns = np.nonzero(light > 0.3 * light.max())
                 found = (columns.mean() + 0.5) / size[0], (rows.mean() + 0.5) / size[1]
                 placed = line_up(frame, own)
-                wanted = self.on_pack(frame, placed, x, y)
-                apart = np.linalg.norm(self.on_pack(frame, placed, *found) - wanted)
+                wanted = on_pack(frame, placed, x, y)
+                apart = np.linalg.norm(on_pack(frame, placed, *found) - wanted)
                 self.assertLess(float(apart), 2.0)
-
-    def on_pack(self, frame: Frame, placed: list, x: float, y: float) -> np.ndarray:
-        touch = first_touched(placed, *ray_through(frame.shot.camera, frame.shot.aspect, x, y))
-        assert touch is not None
-        return touch.place
 
     def test_what_cannot_be_is_said(self) -> None:
         pack = glossy(vessel_pack(body=bottle()))
@@ -177,9 +179,7 @@ class RimTests(TestCase):
                 found = (dark[-1] + 1) / size[0 if changed == "width" else 1]
                 ends = (found, y) if changed == "width" else (x, found)
                 placed = line_up(shown, own)
-                apart = HighlightTests().on_pack(shown, placed, *ends) - HighlightTests().on_pack(
-                    shown, placed, x, y
-                )
+                apart = on_pack(shown, placed, *ends) - on_pack(shown, placed, x, y)
                 self.assertLess(float(np.linalg.norm(apart)), 3.0)
 
     def test_once_more_changes_nothing(self) -> None:

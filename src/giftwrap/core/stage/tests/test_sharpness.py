@@ -10,7 +10,7 @@ from drjit.llvm.ad import Array2f, Float
 
 from giftwrap.core.grade.display import decode_srgb, grade_picture
 from giftwrap.core.model import Camera, Grade, Point
-from giftwrap.core.render.transport import in_opening
+from giftwrap.core.render.lens import in_opening
 from giftwrap.core.stage.camera import angle_of_view, project, ray_through, view_of
 from giftwrap.core.stage.plan import plan_of
 from giftwrap.core.stage.sharpness import blur, hyperfocal, sharp_between
