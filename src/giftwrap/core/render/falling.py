@@ -56,12 +56,10 @@ def fallen_layers(instances: Sequence[Instance], fallen: Fallen, slots: int) -> 
 
 @dataclass(frozen=True)
 class _Lit:
-    """Triangles of the surfaces on which light fell: (n, 3, 3) mm their corners, (n,) mm², and (n, 3) their
-    normals."""
+    """Triangles of the surfaces on which light fell: (n, 3, 3) mm their corners, and (n,) mm²."""
 
     corners: Numbers
     areas: Numbers
-    normals: Numbers
 
     @classmethod
     def of(cls, instances: Sequence[Instance], surfaces: NDArray[np.int64]) -> _Lit:
@@ -72,7 +70,7 @@ class _Lit:
             instance, mesh = own[number]
             parts.append(points_moved(mesh.positions, instance.pose)[mesh.faces])
         corners = np.concatenate(parts)
-        return cls(corners, areas_of(corners), normals_of(corners))
+        return cls(corners, areas_of(corners))
 
 
 @dataclass(frozen=True)
@@ -161,14 +159,18 @@ def _pieces(grid: Grid, lit: _Lit, known: NDArray[np.int64]) -> Iterator[tuple[N
             yield points[here], outwards[here], sizes[here]
 
     fine = grid.cell / FINE
-    tiny = lit.areas < fine**2 * TINY
-    chosen, size = spread_evenly(lit.areas[tiny], fine**2 * TINY)
-    these = np.flatnonzero(tiny)[chosen]
-    yield from both_sides(lit.corners[these].mean(axis=1), lit.normals[these], np.full(len(these), size))
+    share = TINY * fine**2
+    tiny = lit.areas < share
     close = near_triangles(lit.corners[~tiny], small, may_be_near)
-    normals = normals_of(close)
-    for begin in range(0, len(close), AT_ONCE):
-        points, sizes, of = area_points(close[begin : begin + AT_ONCE], fine)
+    corners, areas = np.concatenate([lit.corners[tiny], close]), np.append(lit.areas[tiny], areas_of(close))
+    tiny = areas < share
+    chosen, size = spread_evenly(areas[tiny], share)
+    some = corners[tiny][chosen]
+    yield from both_sides(some.mean(axis=1), normals_of(some), np.full(len(some), size))
+    large = corners[~tiny]
+    normals = normals_of(large)
+    for begin in range(0, len(large), AT_ONCE):
+        points, sizes, of = area_points(large[begin : begin + AT_ONCE], fine)
         yield from both_sides(points, normals[begin + of], sizes)
 
 

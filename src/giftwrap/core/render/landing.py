@@ -104,15 +104,11 @@ class Stage:
                     tables.append(table)
                     slots.append(np.full(len(table), slot))
                     series.append(np.full(len(table), number))
-        whole_table, own_slots, own_series = (
-            np.concatenate(tables),
-            np.concatenate(slots),
-            np.concatenate(series),
-        )
-        return self._landed(whole_table, own_slots, own_series, seed)
+        joined = (np.concatenate(some) for some in (slots, series))
+        return self._landed(np.concatenate(tables), *joined, seed=seed)
 
     def _landed(
-        self, rays: NDArray[np.float32], slots: NDArray[np.int64], series: NDArray[np.int64], seed: int
+        self, rays: NDArray[np.float32], slots: NDArray[np.int64], series: NDArray[np.int64], *, seed: int
     ) -> Landings:
         """Where rays of some slots land, for each series."""
         bodies: list[Fallen] = []
