@@ -13,7 +13,12 @@ from pathlib import Path
 import psutil
 from django.test import SimpleTestCase
 from selenium import webdriver
-from selenium.common.exceptions import StaleElementReferenceException, TimeoutException
+from selenium.common.exceptions import (
+    ElementClickInterceptedException,
+    ElementNotInteractableException,
+    StaleElementReferenceException,
+    TimeoutException,
+)
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -170,6 +175,19 @@ class BrowserTestCase(SimpleTestCase):
         for step in range(1, 5):
             way.move_to_element_with_offset(element, x + by[0] * step // 4, y + by[1] * step // 4).pause(0.1)
         way.release().perform()
+
+    def pick(self, menu: str, entry: str) -> None:
+        """Choose an entry of a menu once it has unfolded."""
+
+        def chosen() -> bool:
+            try:
+                self.marked(entry).click()
+            except (ElementNotInteractableException, ElementClickInterceptedException):
+                return False
+            return True
+
+        self.marked(menu).click()
+        self.wait(chosen, f"{entry} of {menu}")
 
     def button(self, words: str) -> WebElement:
         return self._found(By.XPATH, f"//button[contains(normalize-space(.), '{words}')]", words)

@@ -25,8 +25,7 @@ class LabelTests(BrowserTestCase):
         return self.job()["packs"][0]["document"]["panels"]
 
     def add(self, kind: str, count: int) -> None:
-        self.marked("add-panel").click()
-        self.marked(f"add-{kind}").click()
+        self.pick("add-panel", f"add-{kind}")
         self.marked(f"panel-{count}")
         self.wait(lambda: self.marked(f"panel-{count}").get_attribute("aria-pressed") == "true", kind)
 
