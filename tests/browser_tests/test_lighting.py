@@ -5,6 +5,10 @@ from __future__ import annotations
 import numpy as np
 from PIL import Image
 from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.actions import interaction
+from selenium.webdriver.common.actions.action_builder import ActionBuilder
+from selenium.webdriver.common.actions.mouse_button import MouseButton
+from selenium.webdriver.common.actions.pointer_input import PointerInput
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select
@@ -125,9 +129,7 @@ class LightingTests(OnSetTestCase):
         self.button("Undo").click()
         self.wait(lambda: len(self.set()["lights"]) == 4, "what hung there before")
         self.show("hang-light")
-        self.marked("hang-light").click()
-        self.wait(lambda: self.marked("hang-strip").is_displayed(), "the lights there are")
-        self.marked("hang-strip").click()
+        self.pick("hang-light", "hang-strip")
         self.marked("light-4")
         self.saved()
         new = self.light(4)
@@ -218,9 +220,72 @@ class LightingTests(OnSetTestCase):
         self.wait(lambda: camera()["f_number"] is None, "everything sharp")
         self.saved()
 
+    def shot(self) -> dict:
+        self.saved()
+        return self.job()["shots"][0]["document"]
+
+    def in_part(self) -> None:
+        """A part is refined over the whole proof from before; large ones have more pixels."""
+        wide = "return document.querySelector('[data-test=proof]').naturalWidth"
+        whole = self.browser.execute_script(wide)
+        self._found(By.XPATH, "//*[@data-test='proof-size']//label[contains(., 'Large')]", "sizes").click()
+        self.wait(
+            lambda: self.marked("proof") and self.browser.execute_script(wide) > 1.9 * whole, "a large one"
+        )
+        self.marked("part").click()
+        self.carried(self.marked("part-frame"), (-0.2, -0.2), (90, 60))
+        self.marked("beneath")
+        frame, seen = self.css(".camera-view .frame").size, self.marked("proof").size
+        self.assertAlmostEqual(seen["width"], 90, delta=4)
+        self.assertLess(seen["height"], frame["height"] / 3)
+        self.marked("whole").click()
+        self.wait(lambda: self.marked("proof").size == frame, "all of it")
+        self._found(By.XPATH, "//*[@data-test='proof-size']//label[contains(., 'Medium')]", "sizes").click()
+        self.wait(lambda: self.marked("proof") and self.browser.execute_script(wide) == whole, "as it was")
+
+    def before_and_after(self) -> None:
+        stops = self.shot()["grade"]["exposure_ev"]
+        self.marked("keep-before").click()
+        self.enter("Exposure", "1.5")
+        self.wait(lambda: self.shot()["grade"]["exposure_ev"] == 1.5, "brighter")
+        self.assertEqual(self.css(".camera-view .left").text, "before")
+        self.marked("compared")
+        self.marked("go-back").click()
+        self.wait(lambda: self.shot()["grade"]["exposure_ev"] == stops, "as it was before")
+        self.assertEqual(self.browser.find_elements(By.CSS_SELECTOR, "[data-test=compared]"), [])
+
+    def moved_by_hand(self) -> None:
+        """With the right button, and nearer with two fingers."""
+        frame, before = self.css(".camera-view .frame"), self.shot()["camera"]
+        mouse = ActionBuilder(self.browser)
+        mouse.pointer_action.move_to(frame).pointer_down(MouseButton.RIGHT)
+        mouse.pointer_action.move_to(frame, 40, 0).pointer_up(MouseButton.RIGHT)
+        mouse.perform()
+        self.wait(lambda: self.shot()["camera"]["aim_x"] < before["aim_x"] - 1, "it to the right")
+        fingers = ActionBuilder(self.browser, mouse=PointerInput(interaction.POINTER_TOUCH, "first"))
+        second = fingers.add_pointer_input(interaction.POINTER_TOUCH, "second")
+        x, y = (round(frame.rect[a] + frame.rect[b] / 2) for a, b in (("x", "width"), ("y", "height")))
+        for finger, way in ((fingers.pointer_action.source, -1), (second, 1)):
+            finger.create_pointer_move(duration=0, x=x + way * 20, y=y)
+            finger.create_pointer_down(button=0)
+            finger.create_pointer_move(duration=100, x=x + way * 60, y=y)
+            finger.create_pointer_up(button=0)
+        fingers.perform()
+        self.wait(lambda: self.shot()["camera"]["distance"] < 0.5 * before["distance"], "nearer")
+
+    def out_of_the_bottle(self) -> None:
+        """A light that is pushed into the bottle is told of, and moved out."""
+        self.enter("Light distance", "20")
+        words = self.marked("fault-light").text
+        self.assertIn("hangs inside of", words)
+        self.button("Move it out").click()
+        self.wait(
+            lambda: not self.browser.find_elements(By.CSS_SELECTOR, "[data-test=fault-light]"), "it out"
+        )
+        self.assertGreater(self.light(0)["distance"], 20)
+
     def test_formats_views_and_what_is_told_of_a_proof(self) -> None:
-        def shot() -> dict:
-            return self.job()["shots"][0]["document"]
+        shot = self.shot
 
         self.wait(lambda: "%" in self.marked("white-share").text, "what is white")
         self.assertEqual(len(self.browser.find_elements(By.CSS_SELECTOR, "[data-test=histogram] i")), 64)
@@ -228,6 +293,8 @@ class LightingTests(OnSetTestCase):
             By.XPATH, "//*[@data-test='shows']//label[contains(., 'By brightness')]", "levels"
         ).click()
         self.wait(lambda: self.marked("sight").get_attribute("data-shows") == "brightness", "levels")
+        self.in_part()
+        self.before_and_after()
         self.chosen("format", "a story")
         self.wait(lambda: shot()["purposes"][0]["height_px"] == 1920, "another format")
         self.marked("lines-thirds").click()
@@ -249,6 +316,8 @@ class LightingTests(OnSetTestCase):
         self.enter("Lens", str(2 * lens))
         self.wait(lambda: shot()["camera"]["lens_mm"] == 2 * lens, "a longer lens")
         self.assertEqual(shot()["camera"]["distance"], 1800)
+        self.moved_by_hand()
+        self.out_of_the_bottle()
 
 
 class SurroundTests(OnSetTestCase):

@@ -6,10 +6,8 @@ The browser has no graphics card here: it draws the pack with the same two cores
 from __future__ import annotations
 
 import statistics
-import tempfile
 import time
 from collections.abc import Iterator
-from pathlib import Path
 
 from selenium import webdriver
 from selenium.webdriver.common.by import By
@@ -17,9 +15,7 @@ from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import WebDriverWait
 
 from giftwrap.bench.figure import Figure
-from giftwrap.launch.browser import open_browser
-from giftwrap.launch.family import Family, free_port, manage
-from giftwrap.launch.provide import provide_browser, provide_pages
+from giftwrap.bench.in_browser import demo_in_browser
 
 MOVES = 15
 PAUSE_S = 1.5
@@ -49,21 +45,8 @@ WebGL2RenderingContext.prototype.drawElements = function (...all) {
 
 def run() -> Iterator[Figure]:
     """Move a corner of the demo pack to and fro with the arrow keys."""
-    provide_pages()
-    provide_browser()
-    with tempfile.TemporaryDirectory(prefix="giftwrap-bench-") as folder:
-        home = Path(folder)
-        manage(["load_demo", "--signed-in"], home=home, demo=True)
-        family = Family(home, free_port(), demo=True)
-        try:
-            family.start()
-            browser = open_browser(home / "profile", home)
-            try:
-                yield from _moves(browser, f"{family.address}/jobs/velloway/form")
-            finally:
-                browser.quit()
-        finally:
-            family.stop()
+    with demo_in_browser() as (browser, address, _):
+        yield from _moves(browser, f"{address}/jobs/velloway/form")
 
 
 def _moves(browser: webdriver.Chrome, address: str) -> Iterator[Figure]:

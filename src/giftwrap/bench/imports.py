@@ -5,7 +5,6 @@ from __future__ import annotations
 import contextlib
 import math
 import statistics
-import tempfile
 import threading
 import time
 from collections.abc import Callable, Iterator
@@ -19,6 +18,7 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.support.ui import WebDriverWait
 
 from giftwrap.bench.figure import Figure, median_seconds
+from giftwrap.bench.in_browser import demo_in_browser
 from giftwrap.core.mesh.topology import volume_of
 from giftwrap.core.reading.reader import EVERYTHING, start_reading
 from giftwrap.core.received.kept import kept_model
@@ -27,9 +27,6 @@ from giftwrap.core.sending.gltf import write_glb
 from giftwrap.core.stage.standing import Placed
 from giftwrap.core.things.making import thing_of
 from giftwrap.core.things.starting import starting_pack
-from giftwrap.launch.browser import open_browser
-from giftwrap.launch.family import Family, free_port, manage
-from giftwrap.launch.provide import provide_browser, provide_pages
 
 PATIENCE_S = 120.0
 WARM_UP_S = 12.0
@@ -76,24 +73,11 @@ def million_glb() -> bytes:
 
 
 def _million() -> Iterator[Figure]:
-    provide_pages()
-    provide_browser()
-    with tempfile.TemporaryDirectory(prefix="giftwrap-bench-") as folder:
-        home = Path(folder)
+    with demo_in_browser() as (browser, address, home):
         (home / "million.glb").write_bytes(million_glb())
-        manage(["load_demo", "--signed-in"], home=home, demo=True)
-        family = Family(home, free_port(), demo=True)
-        try:
-            family.start()
-            browser = open_browser(home / "profile", home)
-            try:
-                with _Watched() as watched:
-                    yield from _on_the_table(browser, family.address, home / "million.glb")
-                yield Figure("import: peak of one process meanwhile", watched.peak / 1e9, "GB", 2)
-            finally:
-                browser.quit()
-        finally:
-            family.stop()
+        with _Watched() as watched:
+            yield from _on_the_table(browser, address, home / "million.glb")
+        yield Figure("import: peak of one process meanwhile", watched.peak / 1e9, "GB", 2)
 
 
 def _on_the_table(browser: webdriver.Chrome, address: str, path: Path) -> Iterator[Figure]:

@@ -3,10 +3,8 @@
 from __future__ import annotations
 
 import statistics
-import tempfile
 import time
 from collections.abc import Iterator
-from pathlib import Path
 
 from selenium import webdriver
 from selenium.webdriver.common.by import By
@@ -14,9 +12,7 @@ from selenium.webdriver.support.ui import WebDriverWait
 
 from giftwrap.bench.figure import Figure
 from giftwrap.bench.form import SIX
-from giftwrap.launch.browser import open_browser
-from giftwrap.launch.family import Family, free_port, manage
-from giftwrap.launch.provide import provide_browser, provide_pages
+from giftwrap.bench.in_browser import demo_in_browser
 
 PATIENCE_S = 120.0
 WARM_UP_S = 15.0
@@ -89,26 +85,11 @@ def build() -> None:
 
 def run() -> Iterator[Figure]:
     """Open the one and flick through the other, in a browser without a graphics card."""
-    provide_pages()
-    provide_browser()
-    with tempfile.TemporaryDirectory(prefix="giftwrap-bench-") as folder:
-        home = Path(folder)
-        manage(["load_demo", "--signed-in"], home=home, demo=True)
-        code = "from giftwrap.bench.many import build; build()"
-        manage(["shell", "--no-imports", "-c", code], home=home, demo=True)
-        family = Family(home, free_port(), demo=True)
-        try:
-            family.start()
-            browser = open_browser(home / "profile", home)
-            try:
-                time.sleep(WARM_UP_S)
-                yield from _opening(browser, family.address)
-                yield from _grid(browser, family.address)
-                yield from _flicking(browser, family.address)
-            finally:
-                browser.quit()
-        finally:
-            family.stop()
+    with demo_in_browser("from giftwrap.bench.many import build; build()") as (browser, address, _):
+        time.sleep(WARM_UP_S)
+        yield from _opening(browser, address)
+        yield from _grid(browser, address)
+        yield from _flicking(browser, address)
 
 
 def _opening(browser: webdriver.Chrome, address: str) -> Iterator[Figure]:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import resource
 import statistics
 import time
 from collections.abc import Callable, Iterator
@@ -11,6 +10,7 @@ from dataclasses import replace
 import drjit as dr
 import numpy as np
 
+from giftwrap.bench import crowd
 from giftwrap.bench.demo_job import demo_frame
 from giftwrap.bench.figure import Figure
 from giftwrap.core.model import (
@@ -18,23 +18,18 @@ from giftwrap.core.model import (
     ColourBehind,
     EvenSurround,
     Frame,
-    OfPack,
     PhotoSet,
     PicturedSurround,
-    Pose,
     Purpose,
     SkySurround,
     Softbox,
     Spot,
-    Standing,
     StudioCard,
     StudioSurround,
     Sun,
     SurroundBehind,
 )
-from giftwrap.core.model.arrangement import Scatter
 from giftwrap.core.model.light import Point
-from giftwrap.core.model.prop import PropName
 from giftwrap.core.reading.panoramas import packed
 from giftwrap.core.render.files import shelf
 from giftwrap.core.render.film import Film
@@ -42,9 +37,7 @@ from giftwrap.core.render.job import PictureJob, develop, scene_of, take
 from giftwrap.core.render.planning import Limits
 from giftwrap.core.render.proof import proof_job, proof_pass
 from giftwrap.core.render.renderer import Renderer
-from giftwrap.core.stage.arranging import arranged
 from giftwrap.core.stage.fitting import fitted_camera
-from giftwrap.core.things.making import thing_of, thing_of_prop
 
 PROOF = (480, 300)
 REPEATS = 11
@@ -52,8 +45,6 @@ ROWS = 1024
 SUN_RADIUS = 0.3
 """Degrees."""
 NOISE, FINE_NOISE = 3.0, 1.0
-PACKS, PROPS = 40, 200
-STREWN: tuple[PropName, ...] = ("pebble", "laurel-leaf", "berry", "hazelnut", "petal")
 FINAL = (320, 400)
 
 
@@ -113,7 +104,7 @@ def run() -> Iterator[Figure]:
         "set: kernels compiled by every kind of light and surround", _compiled(on_set, around, job), "", 0
     )
     yield from _to_noise(frame, alone)
-    yield from _crowded(frame)
+    yield from crowd.run()
 
 
 def _median(what: str, change: Callable[[int], PictureJob], target: float | None) -> Figure:
@@ -139,45 +130,6 @@ def _first(frame: Frame) -> Figure:
         develop(film, rough, fast=True)
         times.append(1000 * (time.perf_counter() - started))
     return Figure("set: first proof of a new set", statistics.median(times), "ms", 600)
-
-
-def _crowded(frame: Frame) -> Iterator[Figure]:
-    """Forty packs among two hundred props: shaped, laid out and looked at, in a process that knows none."""
-    thing = thing_of(frame.shown_packs()[frame.hero()], shelf.files(frame.artwork_uses()), coarse=True)
-    packs = [
-        Standing(
-            id=f"pack-{n}",
-            of=OfPack(pack=frame.hero()),
-            pose=Pose(x=130.0 * (n % 10 - 4.5), y=130.0 * (n // 10 - 2), turn=9.0 * n - 180),
-        )
-        for n in range(PACKS)
-    ]
-    photo_set = frame.photo_set.model_copy(update={"standing": packs})
-    crowd = frame.model_copy(update={"photo_set": photo_set})
-    strewn = Scatter(what=[*STREWN], count=PROPS, across=2400, deep=1500)
-    started = time.perf_counter()
-    photo_set = arranged(crowd, strewn, {frame.hero(): thing})
-    yield Figure("set: two hundred props strewn around forty packs", time.perf_counter() - started, "s", None)
-    crowd = frame.model_copy(update={"photo_set": photo_set})
-    count = len(photo_set.standing) - PACKS
-    yield Figure("set: props of two hundred that found room", count, "", PROPS, better="higher")
-    thing_of_prop.cache.clear()  # type: ignore[attr-defined]
-    started = time.perf_counter()
-    proof_pass(proof_job(crowd, *PROOF), "crowd", 0)
-    yield Figure(
-        "set: first proof of forty packs and two hundred props", time.perf_counter() - started, "s", 3
-    )
-    yield _median("one of two hundred props moved", lambda n: proof_job(_nudged(crowd, n), *PROOF), None)
-    peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024**2
-    yield Figure("set: peak memory of the process", peak, "GB", 3)
-
-
-def _nudged(frame: Frame, by: int) -> Frame:
-    """A frame in which the last thing has moved."""
-    *rest, last = frame.photo_set.standing
-    moved = last.model_copy(update={"pose": last.pose.model_copy(update={"x": last.pose.x + by})})
-    photo_set = frame.photo_set.model_copy(update={"standing": [*rest, moved]})
-    return frame.model_copy(update={"photo_set": photo_set})
 
 
 def _compiled(on_set: PhotoSet, around: PicturedSurround, job: Callable[[PhotoSet], PictureJob]) -> int:

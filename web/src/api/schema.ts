@@ -7633,6 +7633,26 @@ export interface components {
             keys: string[];
         };
         /**
+         * FaultOut
+         * @description Something wrong with where something is.
+         *
+         *     what : a light or the camera is inside of a thing, or a thing beyond the sweep or in its curve
+         *     thing : its id; light : its number on the set; by : mm it is beyond
+         */
+        FaultOut: {
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "light" | "camera" | "beyond" | "curve";
+            /** Thing */
+            thing: string;
+            /** Light */
+            light: number | null;
+            /** By */
+            by: number;
+        };
+        /**
          * HungOut
          * @description Where a light is: mm from its middle to that of its right and of its upper edge, as seen from what it
          *     lights; and what it is aimed at.
@@ -7711,6 +7731,8 @@ export interface components {
             /** Stands */
             stands: components["schemas"]["StandsOut"][];
             sharp: components["schemas"]["SharpOut"] | null;
+            /** Faults */
+            faults: components["schemas"]["FaultOut"][];
             /** Gone */
             gone: {
                 [key: string]: string;
@@ -7876,7 +7898,18 @@ export interface components {
             photo_set: components["schemas"]["PhotoSet"];
             shot: components["schemas"]["Shot"];
             /** How */
-            how: components["schemas"]["Stand"] | components["schemas"]["StandProp"] | components["schemas"]["StandModel"] | components["schemas"]["Scatter"] | components["schemas"]["Copies"] | components["schemas"]["Row"] | components["schemas"]["Arc"] | components["schemas"]["Stack"] | components["schemas"]["Align"] | components["schemas"]["SpreadEvenly"] | components["schemas"]["FaceCamera"] | components["schemas"]["Apart"] | components["schemas"]["Rest"] | components["schemas"]["TakeAway"] | components["schemas"]["Gather"] | components["schemas"]["Part"] | components["schemas"]["PutIn"] | components["schemas"]["TakeOut"] | components["schemas"]["HangLight"] | components["schemas"]["HangLights"] | components["schemas"]["Highlight"] | components["schemas"]["Rim"] | components["schemas"]["SetUp"];
+            how: components["schemas"]["Stand"] | components["schemas"]["StandProp"] | components["schemas"]["StandModel"] | components["schemas"]["Scatter"] | components["schemas"]["Copies"] | components["schemas"]["Row"] | components["schemas"]["Arc"] | components["schemas"]["Stack"] | components["schemas"]["Align"] | components["schemas"]["SpreadEvenly"] | components["schemas"]["FaceCamera"] | components["schemas"]["Apart"] | components["schemas"]["Rest"] | components["schemas"]["TakeAway"] | components["schemas"]["Gather"] | components["schemas"]["Part"] | components["schemas"]["PutIn"] | components["schemas"]["TakeOut"] | components["schemas"]["HangLight"] | components["schemas"]["HangLights"] | components["schemas"]["Highlight"] | components["schemas"]["Rim"] | components["schemas"]["ClearLights"] | components["schemas"]["WidenSweep"] | components["schemas"]["SetUp"];
+        };
+        /**
+         * ClearLights
+         * @description Lights that hang inside of something, moved out of it.
+         */
+        ClearLights: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "clear-lights";
         };
         /**
          * Copies
@@ -8262,6 +8295,17 @@ export interface components {
             kind: "take-out";
             /** Ids */
             ids: string[];
+        };
+        /**
+         * WidenSweep
+         * @description A sweep as large as what stands there needs.
+         */
+        WidenSweep: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "widen-sweep";
         };
         /**
          * SetUpOut

@@ -1,4 +1,8 @@
-/** Runs an asynchronous job for the newest input only: one at a time, the newest waiting. */
+/**
+ * Runs an asynchronous job one at a time, for the newest input that waits: what a moving hand passes over meanwhile is
+ * left out. What comes of each is told in order, so that what is shown follows the hand; its failures only when nothing
+ * newer waits.
+ */
 export function latest<In, Out>(
   work: (input: In) => Promise<Out>,
   onDone: (result: Out, input: In) => void,
@@ -9,8 +13,7 @@ export function latest<In, Out>(
   async function run(input: In): Promise<void> {
     running = true
     try {
-      const result = await work(input)
-      if (!waiting) onDone(result, input)
+      onDone(await work(input), input)
     } catch (error) {
       if (!waiting) onError(error, input)
     }

@@ -34,9 +34,20 @@ export interface BenchView {
   vertical_angle: number
 }
 
-export interface ProofWish {
+/** A part of a picture, in px from its left and top. */
+export interface PixelPart {
+  left: number
+  top: number
   width: number
   height: number
+}
+
+export interface ProofWish {
+  /** Of the whole picture. */
+  width: number
+  height: number
+  /** What of it is wanted, if not all. */
+  part?: PixelPart
   packs: Record<string, Pack>
   palette: Palette
   /** A pack on the bench, or a shot of a set. */

@@ -3,15 +3,19 @@ import { useElementSize } from '@vueuse/core'
 import * as THREE from 'three'
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 
-import type { DrawnShape, PhotoSet, Plan } from '@/api/client'
+import type { DrawnShape, PhotoSet, Plan, View } from '@/api/client'
+import { over, type Share } from '@/composables/proofSize'
 import { LineUpInTheRound } from './lineUpInTheRound'
+import { usePictureHands, within } from './pictureHands'
 import { TableTop } from './tableTop'
 
 export interface Compared {
   name: string
   proof: string | null
-  shapes: Record<string, DrawnShape>
-  pictures: Record<string, THREE.Texture[]>
+  /** What of the picture its proof shows, if not all. */
+  part: Share | null
+  /** What stands as it is drawn there, where it is another than that which is open. */
+  drawn: { shapes: Record<string, DrawnShape>; pictures: Record<string, THREE.Texture[]> } | null
 }
 
 const props = defineProps<{
@@ -21,8 +25,13 @@ const props = defineProps<{
   pictures: Record<string, THREE.Texture[]>
   set: PhotoSet
   plan: Plan | null
+  /** Where it is seen from. */
+  view: View | null
   aspect: number
   proof: string | null
+  /** What of the picture the proof shows, if not all, and a whole proof that lies beneath it. */
+  part: Share | null
+  beneath: string | null
   /** A small picture of just this, shown until the proof comes; nothing is drawn in 3D for as long. */
   kept: string | null
   /** Whether to draw in 3D yet: until then the first proof has the machine to itself. */
@@ -37,6 +46,8 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{
   orbit: [turn: number, rise: number]
+  /** By shares of the picture, to the right and down. */
+  pan: [right: number, down: number]
   /** A place of the picture, 0..1 from its left and its top. */
   point: [at: { x: number; y: number }]
   nearer: [factor: number]
@@ -60,7 +71,6 @@ const wipe = ref(50)
 let tableTop: TableTop | null = null
 let drawn: LineUpInTheRound | null = null
 let drawnBeside: LineUpInTheRound | null = null
-let last: { x: number; y: number } | null = null
 
 /** Drawing takes the machine from a proof: what is seen as a picture is drawn once the hand comes near. */
 let behind = false
@@ -85,9 +95,9 @@ function rebuild(): void {
 }
 function rebuildBeside(): void {
   if (!tableTop || !drawn) return
-  if (props.beside) {
+  if (props.beside?.drawn) {
     if (!drawnBeside) tableTop.scene.add((drawnBeside = new LineUpInTheRound()).group)
-    drawnBeside.show(props.stands, props.beside.shapes, props.beside.pictures)
+    drawnBeside.show(props.stands, props.beside.drawn.shapes, props.beside.drawn.pictures)
     tableTop.split({ left: drawnBeside.group, right: drawn.group, at: wipe.value / 100 })
   } else if (drawnBeside) {
     tableTop.scene.remove(drawnBeside.group)
@@ -97,7 +107,7 @@ function rebuildBeside(): void {
   }
 }
 function stand(): void {
-  if (props.plan) tableTop?.standAt(props.plan.view)
+  if (props.view) tableTop?.standAt(props.view)
 }
 function layOut(): void {
   if (props.plan) tableTop?.layOut(props.set, props.plan.sweep)
@@ -138,7 +148,7 @@ watch(
 )
 watch([() => props.beside, wipe], rebuildBeside)
 watch(
-  () => props.plan?.view,
+  () => props.view,
   () => changed(stand),
 )
 watch(frame, fit)
@@ -147,9 +157,6 @@ watch(
   () => changed(layOut),
 )
 
-/** What is held, and where on the floor it was taken hold of. */
-let thing: { id: string; from: { x: number; y: number }; dx: number; dy: number } | null = null
-
 /** What was taken out of a tray, dropped where the pointer is on the floor. */
 function drop(event: DragEvent): void {
   catchUp()
@@ -157,53 +164,24 @@ function drop(event: DragEvent): void {
   const at = tableTop?.onFloor(within(event))
   if (said && at) emit('dropped', said, Math.round(at.x), Math.round(at.y))
 }
-function within(event: PointerEvent | DragEvent): THREE.Vector2 {
-  const box = (event.currentTarget as Element).getBoundingClientRect()
-  return new THREE.Vector2(
-    ((event.clientX - box.left) / box.width) * 2 - 1,
-    1 - ((event.clientY - box.top) / box.height) * 2,
-  )
-}
-function pointAt(at: THREE.Vector2): void {
-  const share = (v: number) => Math.min(Math.max(v, 0), 1)
-  emit('point', { x: share((at.x + 1) / 2), y: share((1 - at.y) / 2) })
-}
+const hands = usePictureHands({
+  pointing: () => props.pointing,
+  met: (at) => {
+    const ray = tableTop?.ray(at)
+    const id = ray && drawn?.hit(ray)
+    return id ? { id, carried: props.chosen.includes(id) } : null
+  },
+  onFloor: (at) => tableTop?.onFloor(at) ?? null,
+  point: (at) => emit('point', at),
+  choose: (id, too) => emit('choose', too ? [...props.chosen, id] : [id]),
+  carry: (id, dx, dy, done) => emit('move', id, dx, dy, done),
+  orbit: (turn, rise) => emit('orbit', turn, rise),
+  pan: (right, down) => emit('pan', right, down),
+  nearer: (factor) => emit('nearer', factor),
+})
 function down(event: PointerEvent): void {
   catchUp()
-  ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
-  const at = within(event)
-  if (props.pointing) return pointAt(at)
-  const ray = tableTop?.ray(at)
-  const id = (ray && drawn?.hit(ray)) || null
-  const from = tableTop?.onFloor(at)
-  thing = id && from && props.chosen.includes(id) ? { id, from, dx: 0, dy: 0 } : null
-  if (id && !thing) emit('choose', event.shiftKey ? [...props.chosen, id] : [id])
-  last = { x: event.clientX, y: event.clientY }
-}
-function up(): void {
-  if (thing && (thing.dx || thing.dy)) emit('move', thing.id, thing.dx, thing.dy, true)
-  thing = null
-  last = null
-}
-function drag(event: PointerEvent): void {
-  if (props.pointing) {
-    if (event.buttons) pointAt(within(event))
-    return
-  }
-  if (thing) {
-    const at = tableTop?.onFloor(within(event))
-    if (!at) return
-    thing.dx = Math.round(at.x - thing.from.x)
-    thing.dy = Math.round(at.y - thing.from.y)
-    emit('move', thing.id, thing.dx, thing.dy, false)
-    return
-  }
-  if (!last) return
-  emit('orbit', -(event.clientX - last.x) * 0.35, (event.clientY - last.y) * 1.2)
-  last = { x: event.clientX, y: event.clientY }
-}
-function wheel(event: WheelEvent): void {
-  emit('nearer', Math.exp(Math.sign(event.deltaY) * 0.04))
+  hands.down(event)
 }
 </script>
 
@@ -215,37 +193,37 @@ function wheel(event: WheelEvent): void {
       :style="{ width: `${frame.width}px`, height: `${frame.height}px` }"
       tabindex="0"
       role="img"
-      :data-seen="plan?.camera.join()"
-      aria-label="What the camera sees; arrow keys move it"
+      :data-seen="view?.position.join()"
+      aria-label="What the camera sees; arrow keys walk around, with Shift they move it, + and − step closer and back"
       @pointerenter="catchUp"
       @pointerdown="down"
-      @pointermove="drag"
-      @pointerup="up"
-      @pointercancel="up"
-      @wheel.prevent="wheel"
+      @pointermove="hands.drag"
+      @pointerup="hands.up"
+      @pointercancel="hands.up"
+      @contextmenu.prevent
+      @wheel.prevent="hands.wheel"
       @dragover.prevent
       @drop.prevent="drop"
-      @keydown.left.prevent="emit('orbit', -2, 0)"
-      @keydown.right.prevent="emit('orbit', 2, 0)"
-      @keydown.up.prevent="emit('orbit', 0, 10)"
-      @keydown.down.prevent="emit('orbit', 0, -10)"
+      @keydown="hands.key"
     >
       <canvas ref="canvas" />
       <img v-if="kept" :src="kept" alt="Its last picture, small" draggable="false" data-test="kept" />
       <p v-if="!proof && !kept && !ready" class="coming" role="status">The first proof is on its way …</p>
+      <img v-if="beneath" :src="beneath" alt="The whole proof from before" draggable="false" data-test="beneath" />
       <Transition name="fade">
-        <img v-if="proof" :src="proof" alt="Rendered proof" draggable="false" data-test="proof" />
+        <img v-if="proof" :src="proof" :style="over(part)" alt="Rendered proof" draggable="false" data-test="proof" />
       </Transition>
       <slot />
       <template v-if="beside">
-        <img
-          v-if="beside.proof"
-          :src="beside.proof"
-          :alt="`Rendered proof: ${beside.name}`"
-          draggable="false"
-          data-test="compared"
-          :style="{ clipPath: `inset(0 ${100 - wipe}% 0 0)` }"
-        />
+        <div v-if="beside.proof" class="half" :style="{ clipPath: `inset(0 ${100 - wipe}% 0 0)` }">
+          <img
+            :src="beside.proof"
+            :style="over(beside.part)"
+            :alt="`Rendered proof: ${beside.name}`"
+            draggable="false"
+            data-test="compared"
+          />
+        </div>
         <span class="cut" :style="{ left: `${wipe}%` }" />
         <span class="side left">{{ beside.name }}</span>
         <span class="side right">{{ name }}</span>
@@ -267,8 +245,9 @@ function wheel(event: WheelEvent): void {
 
 <style scoped>
 .camera-view {
-  position: absolute;
-  inset: 0;
+  position: relative;
+  min-height: 0;
+  overflow: hidden;
   display: grid;
   place-items: center;
 }
@@ -297,6 +276,11 @@ img {
   width: 100%;
   height: 100%;
   user-select: none;
+}
+.half {
+  position: absolute;
+  inset: 0;
+  pointer-events: none;
 }
 .wipe {
   position: absolute;

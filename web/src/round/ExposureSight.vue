@@ -1,10 +1,16 @@
 <script setup lang="ts">
 import { ref, watch } from 'vue'
 
+import { over, type Share } from '@/composables/proofSize'
 import { byBrightness, cutOff, type Sight, sightOf } from '@/composables/sight'
 
 /** What is told of a proof by its pixels, and seen over it: its brightness in colours, or what is cut off. */
-const props = defineProps<{ proof: string | null; shows: 'nothing' | 'brightness' | 'cut off' }>()
+const props = defineProps<{
+  proof: string | null
+  /** What of the picture it shows, if not all. */
+  part: Share | null
+  shows: 'nothing' | 'brightness' | 'cut off'
+}>()
 const emit = defineEmits<{ told: [sight: Sight | null] }>()
 
 const canvas = ref<HTMLCanvasElement>()
@@ -39,7 +45,7 @@ watch(() => [props.proof, props.shows], look, { flush: 'post' })
 </script>
 
 <template>
-  <canvas ref="canvas" class="sight" data-test="sight" :data-shows="shows" />
+  <canvas ref="canvas" class="sight" :style="over(part)" data-test="sight" :data-shows="shows" />
 </template>
 
 <style scoped>

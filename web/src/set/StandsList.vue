@@ -3,7 +3,10 @@ import { Button } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
 import type { Arrangement, PhotoSet, Plan } from '@/api/client'
+import { showNumber } from '@/composables/quantity'
 import { outermost, RESTS_MM } from './moving'
+
+type Fault = Plan['faults'][number]
 
 /** `line_up` is the key of the one that the shot shows, if it shows a choice. */
 const props = defineProps<{
@@ -18,6 +21,8 @@ const emit = defineEmits<{
   edit: [change: (document: PhotoSet) => void]
   arrange: [how: Arrangement]
   drop: [ids: string[]]
+  /** The camera framing what stands by itself. */
+  fit: []
 }>()
 
 const open = ref<string[]>([])
@@ -30,6 +35,39 @@ const air = computed(() =>
       .map((s) => [s.id, s.air]),
   ),
 )
+/** What is wrong with where something is: in words, what mends it, and what that is called. */
+const FAULTS: Record<
+  Fault['what'],
+  { words: (fault: Fault, thing: string, light: string) => string; cure: string; how: Arrangement | null }
+> = {
+  light: {
+    words: (_, thing, light) => `“${light}” hangs inside of ${thing}.`,
+    cure: 'Move it out',
+    how: { kind: 'clear-lights' },
+  },
+  camera: { words: (_, thing) => `The camera is inside of ${thing}.`, cure: 'Step back', how: null },
+  beyond: {
+    words: ({ by }, thing) => `${thing} reaches ${showNumber(by, 0)} mm beyond the sweep.`,
+    cure: 'Widen the sweep',
+    how: { kind: 'widen-sweep' },
+  },
+  curve: {
+    words: (_, thing) => `${thing} is in the sweep’s curve.`,
+    cure: 'Widen the sweep',
+    how: { kind: 'widen-sweep' },
+  },
+}
+/** One of each kind is told; what mends it mends the others. */
+const faults = computed(() => {
+  const all = props.plan?.faults ?? []
+  return (Object.keys(FAULTS) as Fault['what'][]).flatMap((what) => {
+    const [first, ...more] = all.filter((fault) => fault.what === what)
+    if (!first) return []
+    const light = first.light === null ? '' : props.set.lights[first.light]!.name
+    const words = FAULTS[what].words(first, props.names[first.thing] ?? first.thing, light)
+    return [{ what, said: words, more: more.length, cure: FAULTS[what].cure, how: FAULTS[what].how }]
+  })
+})
 const gone = computed(() => Object.keys(props.plan?.gone ?? {}))
 const members = computed(() => (props.lineUp ? props.set.line_ups?.[props.lineUp]?.standing : null) ?? null)
 /** A line for each thing that stands alone, and one for each group, its things below it when it is open. */
@@ -116,6 +154,10 @@ function join(ids: string[]): void {
       <Button size="small" data-test="rest-all" @click="emit('arrange', { kind: 'rest', ids: Object.keys(air) })"
         >Let {{ Object.keys(air).length === 1 ? 'it' : 'them' }} rest</Button
       >
+    </p>
+    <p v-for="one in faults" :key="one.what" class="caution" role="status" :data-test="`fault-${one.what}`">
+      {{ one.said }} <template v-if="one.more">So it is with {{ one.more }} more.</template>
+      <Button size="small" @click="one.how ? emit('arrange', one.how) : emit('fit')">{{ one.cure }}</Button>
     </p>
     <p v-if="gone.length" class="caution" role="alert" data-test="gone">
       {{ plan!.gone[gone[0]!] }} <Button size="small" @click="emit('drop', gone)">Take it away</Button>

@@ -15,7 +15,7 @@ export const texturesOf = (made: ReturnType<typeof usePrints>['prints']['value']
   Object.fromEntries(Object.entries(made).map(([key, own]) => [key, own.map((print) => print.texture)]))
 
 /** Another colourway beside the open one: its packs, drawn while its proof has not come. */
-export function useCompared(beside: Proof['beside'], compare: Proof['compare'], more: Readonly<Ref<object>>) {
+export function useCompared({ beside, compare, part }: Proof, more: Readonly<Ref<object>>) {
   const job = useJob()
   const colours = () => ({ palette: job.palette, colourway: beside.value?.colourway?.document ?? null })
   const standing = () => (beside.value ? job.standing : {})
@@ -26,8 +26,8 @@ export function useCompared(beside: Proof['beside'], compare: Proof['compare'], 
       beside.value && {
         name: beside.value.name,
         proof: beside.value.address,
-        shapes: { ...shapes.value, ...more.value },
-        pictures: texturesOf(prints.value),
+        part: part.value,
+        drawn: { shapes: { ...shapes.value, ...more.value }, pictures: texturesOf(prints.value) },
       },
   )
   function compareWith(key: string): void {

@@ -79,8 +79,9 @@ export function usePointing(does: {
 }
 
 /** What a drag on the picture does. */
-export function hintFor(pointing: Pointing | null, focusing: boolean): string {
+export function hintFor(pointing: Pointing | null, focusing: boolean, partly: boolean): string {
+  if (partly) return 'Drag over what alone is to be refined'
   if (focusing) return 'Point at what is to be sharp'
   const said = WAYS.find((way) => way.what === pointing)?.hint
-  return said ?? 'Drag the picture to walk around, a pack to move it; scroll to step closer'
+  return said ?? 'Drag the picture to walk around, with the right button to move it; scroll to step closer'
 }

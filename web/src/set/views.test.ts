@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 
 import type { Camera } from '@/api/client'
-import { formatOf, keepingCrop, viewName } from './views'
+import { formatOf, keepingCrop, panned, takenIn, viewName } from './views'
 
 describe('ways to look', () => {
   it('takes in the same with another lens, from the same direction', () => {
@@ -9,6 +9,16 @@ describe('ways to look', () => {
     const longer = keepingCrop(camera, 100)
     expect([longer.lens_mm, longer.distance, longer.height]).toEqual([100, 1200, 410])
     expect((longer.height - 110) / longer.distance).toBeCloseTo((260 - 110) / 600)
+  })
+  it('moves aside with what it is aimed at', () => {
+    const camera = { distance: 1000, height: 260, azimuth: 90, aim_height: 110, aim_x: 5, aim_y: 0 } as Camera
+    const aside = panned(camera, 200, 1.5, 0.1, -0.25)
+    expect([aside.aim_x, aside.aim_y]).toEqual([5, -30])
+    expect([aside.aim_height, aside.height]).toEqual([60, 210])
+    const level = { ...camera, upright: true }
+    expect(takenIn(level, 90, 1.5)).toBeCloseTo(2000)
+    expect(takenIn({ ...camera, height: 110 }, 90, 1.5)).toBeCloseTo(2000)
+    expect(takenIn({ ...camera, projection: 'orthographic', orthographic_width: 300 }, 90, 1.5)).toBe(200)
   })
   it('gives views names that are told apart', () => {
     const view = (name: string) => ({ name, camera: {} as Camera, framed_by_hand: true })

@@ -3,12 +3,13 @@ import { Button, Segmented } from 'ant-design-vue'
 import { computed, onMounted, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
-import type { Arrangement, Camera, PhotoSet, PropKind } from '@/api/client'
+import type { Arrangement, PhotoSet, PropKind } from '@/api/client'
 import StationFrame from '@/components/StationFrame.vue'
 import { useArranging } from '@/set/arranging'
 import { usePlan } from '@/composables/plan'
 import { usePrints } from '@/composables/prints'
 import { showNumber } from '@/composables/quantity'
+import type { Share } from '@/composables/proofSize'
 import type { Lines, Sight } from '@/composables/sight'
 import { useShapes } from '@/composables/shapes'
 import FloorPlan from '@/flat/FloorPlan.vue'
@@ -17,6 +18,7 @@ import SideView from '@/flat/SideView.vue'
 import CameraView from '@/round/CameraView.vue'
 import ExposureSight from '@/round/ExposureSight.vue'
 import FrameLines from '@/round/FrameLines.vue'
+import PartFrame from '@/round/PartFrame.vue'
 import ReferenceSight from '@/round/ReferenceSight.vue'
 import AroundSlip from '@/set/AroundSlip.vue'
 import BehindSlip from '@/set/BehindSlip.vue'
@@ -24,6 +26,7 @@ import CameraSlip from '@/set/CameraSlip.vue'
 import ColourwaySlip from '@/set/ColourwaySlip.vue'
 import { aimAt, hangAt, type NewLight, type Place } from '@/set/lights'
 import LightsSlip from '@/set/LightsSlip.vue'
+import { useBefore } from '@/set/before'
 import { AS_IT_IS_WORDS, printed, texturesOf, useCompared } from '@/set/comparing'
 import { useHands } from '@/set/hands'
 import { useModelProp } from '@/set/modelProp'
@@ -33,6 +36,7 @@ import { usePropsOnSet } from '@/set/propsOnSet'
 import PropTray from '@/set/PropTray.vue'
 import { hintFor, usePointing } from '@/set/pointing'
 import ProofRule from '@/set/ProofRule.vue'
+import ProofTools, { type Shows } from '@/set/ProofTools.vue'
 import { useReferences } from '@/set/references'
 import ReferenceSlip from '@/set/ReferenceSlip.vue'
 import ShotSlip from '@/set/ShotSlip.vue'
@@ -41,7 +45,7 @@ import StandingSlip from '@/set/StandingSlip.vue'
 import { useStanding } from '@/set/standing'
 import StandsList from '@/set/StandsList.vue'
 import ViewsSlip from '@/set/ViewsSlip.vue'
-import { around } from '@/set/surrounds'
+import { useWalking } from '@/set/walking'
 import { useJob } from '@/stores/job'
 import { useProof } from '@/stores/proof'
 import { useThumbnails } from '@/stores/thumbnails'
@@ -58,29 +62,31 @@ const set = computed(() => job.photoSet!.document)
 const shot = computed(() => job.shot!.document)
 const selected = ref(0)
 const chosen = ref<string[]>([])
-const { proof, problem, waits, aspect, touched, arrived, held, hold, alone, everything, beside, compare } = useProof()
+const proofing = useProof()
+const { proof, problem, waits, aspect, touched, arrived, held, hold, alone, everything, compare } = proofing
+const { size, part, beneath, refineOnly, beside } = proofing
+const { before, keep, drop, goBack } = useBefore(proofing)
 const awake = ref(false)
 watch([proof, touched], () => (awake.value ||= Boolean(proof.value) || !arrived.value))
 onMounted(() => setTimeout(() => (awake.value = true), LONGEST_SLEEP_MS))
 const colours = () => ({ palette: job.palette, colourway: job.colourway?.document ?? null })
 const { shapes } = useShapes(() => job.standing, colours)
 const { shapes: propShapes } = usePropsOnSet(set, colours)
-const { compared, compareWith } = useCompared(beside, compare, propShapes)
+const { compared, compareWith } = useCompared(proofing, propShapes)
 const { prints } = usePrints(
   () => (awake.value ? printed(job.standing, shapes.value) : undefined),
   colours,
   PRINTS_KEPT,
 )
 const textures = computed(() => texturesOf(prints.value))
-const plan = usePlan(
+const { plan, camera, view } = usePlan(
   () => job.shotId,
   () => set.value,
   () => shot.value,
   () => job.standing,
 )
-/** Set and camera as they have arranged themselves, until the core has said so as the documents have them. */
+/** The set as it has arranged itself, until the core has said so as the document has it. */
 const shownSet = computed(() => plan.value?.photo_set ?? set.value)
-const camera = computed(() => plan.value?.shot_camera ?? shot.value.camera)
 const { arrange, problem: arrangeProblem } = useArranging()
 const refused = computed(() => [job.photoSet!, job.shot!].find((d) => d.state === 'refused')?.message)
 const { boxes, names } = useStanding(set)
@@ -99,31 +105,7 @@ function arrangeByHand(change: (document: PhotoSet) => void): void {
   })
 }
 const follow = () => editSet((d) => (d.scaled_for = Math.max(plan.value?.reach ?? 240, 1)))
-/** Stand the camera by hand: it stays there from now on. */
-function standCamera(change: (camera: Camera) => void): void {
-  const now = { ...camera.value }
-  change(now)
-  job.shot!.edit((d) => Object.assign(d, { camera: now, framed_by_hand: true }))
-}
-/** Change what the camera looks like and where it looks from; it goes on framing by itself if it did. */
-function lookWith(change: (camera: Camera) => void): void {
-  const now = { ...camera.value }
-  change(now)
-  job.shot!.edit((d) => (d.camera = now))
-}
-const fit = () => job.shot!.edit((d) => Object.assign(d, { camera: camera.value, framed_by_hand: false }))
-/** Whether a drag in the picture turns what is all around, not the camera. */
-const turning = ref(false)
-function orbit(turn: number, rise: number): void {
-  if (turning.value) {
-    editSet((d) => d.surround.kind !== 'even' && (d.surround.turn = around(d.surround.turn - turn)))
-    return
-  }
-  lookWith((c) => {
-    c.azimuth = Math.round((((c.azimuth + turn + 540) % 360) - 180) * 10) / 10
-    c.height = Math.round((c.height + rise) * 10) / 10
-  })
-}
+const { turning, stand, look, fit, orbit, pan, nearer } = useWalking(camera, plan, aspect, editSet)
 const choosingProps = ref(false)
 const { reading, standModel } = useModelProp(doArrange, (words) => (arrangeProblem.value = words))
 async function doArrange(how: Arrangement): Promise<void> {
@@ -140,12 +122,13 @@ async function dropped(what: string, x: number, y: number): Promise<void> {
   if (kind === 'prop') await doArrange({ kind: 'stand-prop', what: name as PropKind['what'], x, y })
 }
 /** What is seen over the proof, and what is told of it. */
-const shows = ref<'nothing' | 'brightness' | 'cut off'>('nothing')
-const SHOWS = [
-  { value: 'nothing', label: 'As it is' },
-  { value: 'brightness', label: 'By brightness' },
-  { value: 'cut off', label: 'What is cut off' },
-]
+const shows = ref<Shows>('nothing')
+/** Whether the hand says what part of the picture alone is refined. */
+const choosingPart = ref(false)
+function choosePart(share: Share): void {
+  refineOnly(share)
+  choosingPart.value = false
+}
 const sight = ref<Sight | null>(null)
 const lines = ref<Lines[]>([])
 const FROM = [
@@ -163,10 +146,9 @@ async function hangNew(what: NewLight): Promise<void> {
 }
 const { pointing, focusing, focusProblem, pointAt } = usePointing({
   highlight: (how) => arrange({ ...how, light: selected.value }),
-  focus: ([x, y, z]) => lookWith((c) => (c.focus = { x, y, z })),
+  focus: ([x, y, z]) => look((c) => (c.focus = { x, y, z })),
 })
 watch([selected, () => job.shotId], () => ((pointing.value = null), (focusing.value = false)))
-watch([() => job.shotId, () => set.value.surround.kind], () => (turning.value = false))
 watch([() => job.shotId, () => set.value.lights.length], () => (alone.value = null))
 function choose(ids: string[]): void {
   chosen.value = ids
@@ -217,7 +199,7 @@ const viewAngle = computed(() =>
         @dropped="dropped"
         @hang="hang"
         @aim="aim"
-        @move-camera="(azimuth, distance) => standCamera((c) => Object.assign(c, { azimuth, distance }))"
+        @move-camera="(azimuth, distance) => stand((c) => Object.assign(c, { azimuth, distance }))"
       />
       <SideView
         v-else-if="plan"
@@ -233,7 +215,7 @@ const viewAngle = computed(() =>
         @hang="hang"
         @aim="aim"
         @lift="lift"
-        @camera-height="(height) => standCamera((c) => (c.height = height))"
+        @camera-height="(height) => stand((c) => (c.height = height))"
       />
       <div class="ways">
         <Segmented v-model:value="from" size="small" :options="FROM" data-test="from" />
@@ -256,35 +238,52 @@ const viewAngle = computed(() =>
       />
     </template>
     <template #round>
-      <CameraView
-        :stands="plan?.stands ?? []"
-        :shapes="{ ...shapes, ...propShapes }"
-        :pictures="textures"
-        :set="shownSet"
-        :plan="plan"
-        :aspect="aspect"
-        :proof="proof?.address ?? null"
-        :kept="kept"
-        :awake="awake"
-        :chosen="chosen"
-        :pointing="Boolean(pointing) || focusing"
-        :beside="compared"
-        :name="job.colourway?.saved.name ?? AS_IT_IS_WORDS"
-        @dropped="dropped"
-        @orbit="orbit"
-        @point="pointAt"
-        @choose="choose"
-        @move="(id, dx, dy, done) => move(together(set, [id]), dx, dy, done)"
-        @nearer="(f) => standCamera((c) => (c.distance = Math.min(Math.max(Math.round(c.distance * f), 50), 5000)))"
-      >
-        <ExposureSight :proof="proof?.address ?? null" :shows="shows" @told="sight = $event" />
-        <FrameLines v-if="lines.length" :shown="lines" />
-        <ReferenceSight :shown="over" @wipe="wipe" />
-      </CameraView>
-      <Segmented v-model:value="shows" class="shows" size="small" :options="SHOWS" data-test="shows" />
-      <Button class="hold" size="small" data-test="hold" @click="hold(!held)">{{
-        held ? 'Let the proof go on' : 'Hold the proof'
-      }}</Button>
+      <div class="seen">
+        <CameraView
+          :stands="plan?.stands ?? []"
+          :shapes="{ ...shapes, ...propShapes }"
+          :pictures="textures"
+          :set="shownSet"
+          :plan="plan"
+          :view="view"
+          :aspect="aspect"
+          :proof="proof?.address ?? null"
+          :part="part"
+          :beneath="beneath"
+          :kept="kept"
+          :awake="awake"
+          :chosen="chosen"
+          :pointing="Boolean(pointing) || focusing"
+          :beside="compared ?? before"
+          :name="compared ? (job.colourway?.saved.name ?? AS_IT_IS_WORDS) : 'now'"
+          @dropped="dropped"
+          @orbit="orbit"
+          @pan="pan"
+          @point="pointAt"
+          @choose="choose"
+          @move="(id, dx, dy, done) => move(together(set, [id]), dx, dy, done)"
+          @nearer="nearer"
+        >
+          <ExposureSight :proof="proof?.address ?? null" :part="part" :shows="shows" @told="sight = $event" />
+          <FrameLines v-if="lines.length" :shown="lines" />
+          <ReferenceSight :shown="over" @wipe="wipe" />
+          <PartFrame :part="part" :choosing="choosingPart" @chosen="choosePart" />
+        </CameraView>
+        <ProofTools
+          v-model:shows="shows"
+          v-model:size="size"
+          v-model:choosing="choosingPart"
+          :partly="Boolean(part)"
+          :before="Boolean(before)"
+          :keepable="Boolean(proof)"
+          :held="held"
+          @whole="refineOnly(null)"
+          @keep="keep"
+          @drop-before="drop"
+          @go-back="goBack"
+          @hold="hold"
+        />
+      </div>
       <p v-if="problem || refused || arrangeProblem || focusProblem" class="over-flat" role="alert">
         {{ arrangeProblem || focusProblem || problem || refused }}
       </p>
@@ -311,6 +310,7 @@ const viewAngle = computed(() =>
         @edit="editSet"
         @arrange="doArrange"
         @drop="(ids) => doArrange({ kind: 'take-away', ids })"
+        @fit="fit"
       />
       <ColourwaySlip
         :compared="compared?.name ?? ''"
@@ -327,8 +327,8 @@ const viewAngle = computed(() =>
         :everything="everything"
         @focusing="focusing = $event"
         @everything="everything = $event"
-        @look="lookWith"
-        @stand="standCamera"
+        @look="look"
+        @stand="stand"
         @expose="(v) => job.shot!.edit((d) => (d.grade.exposure_ev = v))"
         @fit="fit"
       />
@@ -373,7 +373,7 @@ const viewAngle = computed(() =>
         >Angle of view <b>{{ showNumber(viewAngle) }}°</b></span
       >
       <ProofRule :proof="proof" :sight="sight" :alone="alone !== null" :held="held" :waits="waits" />
-      <span class="hint">{{ hintFor(pointing, focusing) }}</span>
+      <span class="hint">{{ hintFor(pointing, focusing, choosingPart) }}</span>
     </template>
   </StationFrame>
 </template>
@@ -386,14 +386,9 @@ const viewAngle = computed(() =>
   display: flex;
   gap: 8px;
 }
-.shows {
-  position: absolute;
-  left: 12px;
-  bottom: 12px;
-}
-.hold {
-  position: absolute;
-  right: 12px;
-  bottom: 12px;
+.seen {
+  display: grid;
+  grid-template-rows: minmax(0, 1fr) auto;
+  height: 100%;
 }
 </style>

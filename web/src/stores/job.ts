@@ -236,11 +236,12 @@ export const useJob = defineStore('job', () => {
   }
 
   const reshape = latest(
-    ({ pack, palette }: { pack: Pack; palette: Palette }) => {
+    ({ pack, palette }: { of: string | undefined; pack: Pack; palette: Palette }) => {
       const body = { pack, palette, key: '', colourway: AS_IT_IS }
       return answer(api.POST('/api/shape', { body })).then((found) => found as unknown as AnyShape)
     },
-    (result) => {
+    (result, { of }) => {
+      if (of !== pack.value?.saved.key) return
       shape.value = result
       shapeProblem.value = null
     },
@@ -251,9 +252,12 @@ export const useJob = defineStore('job', () => {
   )
   watch(
     () => [pack.value?.document, palette.value] as const,
-    ([document, entries]) => document && !atSet.value && reshape({ pack: document, palette: entries }),
+    ([document, entries]) =>
+      document && !atSet.value && reshape({ of: pack.value!.saved.key, pack: document, palette: entries }),
   )
-  watch(atSet, (set) => !set && pack.value && reshape({ pack: pack.value.document, palette: palette.value }))
+  watch(atSet, (set) => {
+    if (!set && pack.value) reshape({ of: pack.value.saved.key, pack: pack.value.document, palette: palette.value })
+  })
 
   /** Save everything that has changed, now. */
   async function flush(): Promise<void> {

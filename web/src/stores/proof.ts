@@ -6,11 +6,11 @@ import { soloed } from '@/composables/soloed'
 import type { Draft } from './documents'
 import { useJob } from './job'
 import type { BenchView, Live } from '@/composables/live'
+import { PIXELS, proofSize, sizeOf, type ProofSize, type Share } from '@/composables/proofSize'
 
 const REST_MS = 60
 /** Drawings answer at once: light waits until the hand has really come to rest. */
 const BENCH_REST_MS = 450
-const PROOF_PIXELS = 150_000
 /** Of a proof that is compared with: as good as it gets in a moment, then the open one goes on. */
 const BESIDE_SAMPLES = 12
 
@@ -56,11 +56,10 @@ export function useProof() {
   const proof = computed(() => (turned.value ? null : live.proof.value))
 
   function ask(): void {
-    const width = Math.max(Math.round(Math.sqrt(PROOF_PIXELS * aspect.value)), 16)
     const other = beside.value && !beside.value.address ? beside.value.colourway : undefined
     turned.value = other !== undefined
     const way = other === undefined ? {} : { colourway: other?.saved.key ?? null, dress: other?.document ?? null }
-    live.ask({ width, height: Math.max(Math.round(width / aspect.value), 16), ...documents.value, ...way })
+    live.ask({ ...proofSize(purpose.value, PIXELS[size.value], part.value), ...documents.value, ...way })
   }
   watch(live.proof, (news) => {
     if (!turned.value || !beside.value || !news || (news.samples < BESIDE_SAMPLES && !news.last)) return
@@ -81,6 +80,27 @@ export function useProof() {
     beside.value = { ...beside.value, address: null }
   }
 
+  /** How large the proof is. */
+  const size = ref<ProofSize>('medium')
+  /** The part of the picture that alone is refined, and the whole proof from before that lies beneath it. */
+  const part = shallowRef<Share | null>(null)
+  const beneath = ref<string | null>(null)
+  function uncover(): void {
+    if (beneath.value) URL.revokeObjectURL(beneath.value)
+    beneath.value = null
+  }
+  /** Refine a part of the picture only, or all of it again. */
+  function refineOnly(share: Share | null): void {
+    const whole = part.value ? null : proof.value
+    if (!share) uncover()
+    else if (whole) beneath.value = URL.createObjectURL(whole.picture)
+    part.value = share
+  }
+  watch([size, part], () => {
+    live.proof.value = null
+    if (!held.value) ask()
+  })
+
   const touched = ref(0)
   /** Whether nothing has been touched since one came to what is shown: its kept picture is painted first. */
   const arrived = ref(true)
@@ -89,6 +109,7 @@ export function useProof() {
   function touch(): void {
     touched.value += 1
     outdated()
+    uncover()
     live.proof.value = null
     live.hold()
     clearTimeout(timer)
@@ -110,16 +131,22 @@ export function useProof() {
   onMounted(ask)
   watch(documents, (now, before) => {
     arrived.value = now.shot_id !== before.shot_id || now.colourway !== before.colourway
+    if (now.shot_id !== before.shot_id) part.value = null
     touch()
   })
   onBeforeUnmount(() => {
     clearTimeout(timer)
     cancelAnimationFrame(painted)
     outdated()
+    uncover()
     live.hold()
     live.proof.value = null
   })
   return {
+    size,
+    part,
+    beneath,
+    refineOnly,
     touched,
     arrived,
     held,
@@ -148,9 +175,7 @@ export function useBenchProof() {
     if (!seen) return
     const key = job.pack!.saved.key
     const { aspect, ...from } = seen
-    const width = Math.max(Math.round(Math.sqrt(PROOF_PIXELS * aspect)), 16)
-    const height = Math.max(Math.round(width / aspect), 16)
-    live.ask({ width, height, packs: { [key]: pack }, palette, bench: { pack: key, ...from } })
+    live.ask({ ...sizeOf(PIXELS.medium, aspect), packs: { [key]: pack }, palette, bench: { pack: key, ...from } })
   }
   watch(documents, () => {
     live.proof.value = null

@@ -189,6 +189,18 @@ class HangLight(Document):
     what: Literal["softbox", "strip", "spot", "ball", "sun", "window", "table", "card", "flag"]
 
 
+class ClearLights(Document):
+    """Lights that hang inside of something, moved out of it."""
+
+    kind: Literal["clear-lights"] = "clear-lights"
+
+
+class WidenSweep(Document):
+    """A sweep as large as what stands there needs."""
+
+    kind: Literal["widen-sweep"] = "widen-sweep"
+
+
 SetUpName = Literal[
     "soft-three",
     "window",
@@ -273,6 +285,8 @@ Arrangement = Annotated[
     | HangLights
     | Highlight
     | Rim
+    | ClearLights
+    | WidenSweep
     | SetUp,
     Field(discriminator="kind"),
 ]

@@ -19,7 +19,7 @@ from giftwrap.core.formats.pictures import jpeg_bytes
 from giftwrap.core.model import Frame
 from giftwrap.core.render.film import Film, Floats
 from giftwrap.core.render.job import PictureJob, develop, expose_unit
-from giftwrap.core.render.planning import WorkUnit
+from giftwrap.core.render.planning import Region, WorkUnit
 
 FIRST_PIXELS = 24_000
 LEAST_ROUGH, MOST_ROUGH = 2.0, 2.5
@@ -29,8 +29,8 @@ SAMPLES_IN_PASS = (1, 1, 2, 4, *[4] * 7, *[8] * 4)
 AT_ONCE_S = 0.15
 """For so long it is not asked whether the hand has moved on: asking takes a twentieth of a second."""
 THUMBNAIL_SAMPLES = 12
-PRINT_PPI = 220.0
-"""Labels of proofs are printed coarser than those of finals: a proof shows no more."""
+PRINT_PPI, CLOSE_PPI = 220.0, 600.0
+"""Labels of proofs are printed coarser than those of finals: a proof shows no more, a part of one does."""
 _KEPT = 6
 
 
@@ -57,9 +57,13 @@ class ProofPicture:
     seconds: float
 
 
-def proof_job(frame: Frame, width: int, height: int) -> PictureJob:
-    """The work on a proof of a size in px. Raises RenderError when the size is impossible."""
-    return PictureJob.of(frame, width, height, print_ppi=PRINT_PPI, quick=True)
+def proof_job(frame: Frame, width: int, height: int, region: Region | None = None) -> PictureJob:
+    """The work on a proof of a size in px, or on a part of it.
+
+    Raises RenderError when the size is impossible, or the part reaches beyond it.
+    """
+    ppi = CLOSE_PPI if region else PRINT_PPI
+    return replace(PictureJob.of(frame, width, height, print_ppi=ppi, quick=True), region=region)
 
 
 def proof_pass(
@@ -70,7 +74,7 @@ def proof_pass(
     Pass 0 is a smaller picture by itself. None when something else has become more urgent: asked again,
     the pass goes on where it was.
     """
-    started, size = time.perf_counter(), (job.width, job.height)
+    started, size = time.perf_counter(), job.film_size
     if number == 0:
         job = _rough(job)
     end = sum(_samples_in(earlier) for earlier in range(1, number + 1)) if number else _samples_in(0)
@@ -78,7 +82,7 @@ def proof_pass(
     proof = before or _Proof(Film(*job.film_size), end - _samples_in(number))
     if number:
         _keep(key, proof)
-    film, first, pixels = proof.film, proof.next_sample, job.width * job.height
+    film, first, pixels = proof.film, proof.next_sample, math.prod(job.film_size)
     while proof.next_sample < end:
         if proof.next_sample > first and overtaken():
             return None
@@ -101,7 +105,7 @@ def proof_pass(
 def thumbnail(job: PictureJob) -> bytes:
     """A small picture as a JPEG: clean enough to tell one from another."""
     film = Film(*job.film_size)
-    last = job.width * job.height
+    last = math.prod(job.film_size)
     film.add(expose_unit(job, WorkUnit(0, 0, 0, THUMBNAIL_SAMPLES, first=0, last=last)))
     _, picture = develop(film, job, fast=True)
     return jpeg_bytes(picture)
@@ -119,8 +123,20 @@ def _samples_in(number: int) -> int:
 
 def _rough(job: PictureJob) -> PictureJob:
     """The work on the first picture of a proof."""
-    smaller = min(max(math.sqrt(job.width * job.height / FIRST_PIXELS), LEAST_ROUGH), MOST_ROUGH)
-    return replace(job, width=max(round(job.width / smaller), 8), height=max(round(job.height / smaller), 8))
+    smaller = min(max(math.sqrt(math.prod(job.film_size) / FIRST_PIXELS), LEAST_ROUGH), MOST_ROUGH)
+    width, height = (max(round(side / smaller), 8) for side in (job.width, job.height))
+    part = job.region
+    if part:
+        left, across = _part_of(part.left / smaller, part.width / smaller, width)
+        top, down = _part_of(part.top / smaller, part.height / smaller, height)
+        part = Region(left, top, across, down)
+    return replace(job, width=width, height=height, region=part)
+
+
+def _part_of(start: float, length: float, whole: int) -> tuple[int, int]:
+    """Start and length in whole pixels of a part that lies within so many."""
+    pixels = min(max(round(length), 1), whole)
+    return min(round(start), whole - pixels), pixels
 
 
 def _enlarged(picture: Floats, size: tuple[int, int]) -> Floats:

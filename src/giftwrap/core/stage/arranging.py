@@ -15,6 +15,7 @@ from giftwrap.core.model.arrangement import (
     Apart,
     Arc,
     Arrangement,
+    ClearLights,
     Copies,
     Gather,
     HangLight,
@@ -30,9 +31,11 @@ from giftwrap.core.model.arrangement import (
     StandModel,
     StandProp,
     TakeAway,
+    WidenSweep,
 )
 from giftwrap.core.model.photo_set import OfProp, group_chain
 from giftwrap.core.stage.boxing import freed, put_in, take_out
+from giftwrap.core.stage.faults import clear_lights, widen_sweep
 from giftwrap.core.stage.hanging import with_highlight, with_light, with_rim
 from giftwrap.core.stage.placing import (
     MOST_STANDING,
@@ -80,9 +83,8 @@ ACROSS = np.array([1.0, 0.0])
 """From left to right on the floor."""
 
 
-_ANYWHERE = (
-    Stand | StandProp | StandModel | Scatter | Apart | HangLight | HangLights | Highlight | Rim | SetUp
-)
+_OF_LIGHT = HangLight | HangLights | Highlight | Rim | ClearLights | SetUp
+_ANYWHERE = Stand | StandProp | StandModel | Scatter | Apart | WidenSweep | _OF_LIGHT
 """What is asked of the set, not of things that are named."""
 
 
@@ -300,6 +302,8 @@ _HOW: dict[str, Callable[..., PhotoSet]] = {
     "hang-lights": with_lights,
     "highlight": with_highlight,
     "rim": with_rim,
+    "clear-lights": clear_lights,
+    "widen-sweep": widen_sweep,
     "set-up": with_setup,
 }
 

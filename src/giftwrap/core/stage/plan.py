@@ -6,10 +6,9 @@ import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
-from shapely import Polygon
-
 from giftwrap.core.model import Camera, PhotoSet, Shot, Sweep
 from giftwrap.core.stage.camera import View, axes_of, ray_through, view_of
+from giftwrap.core.stage.faults import Fault, faults_of
 from giftwrap.core.stage.fitting import Fit, fit_of, fitted_camera, fitted_set, reach_of
 from giftwrap.core.stage.lights import Hung, hung, vector_of
 from giftwrap.core.stage.resting import gap_beneath
@@ -19,9 +18,8 @@ from giftwrap.core.stage.standing import (
     Placed,
     crossings,
     extent_of,
-    footprint,
     lowest,
-    side_of,
+    outline_of,
 )
 from giftwrap.core.stage.sweep import sweep_path
 
@@ -79,6 +77,7 @@ class Plan:
     fit : whether it takes in what stands; reach : mm of that, as sets are scaled for
     stands : what is to be seen, in the set's order
     sharp : None where everything is
+    faults : of where lights, camera and things are, but for how things rest and cross
     """
 
     middle: Point
@@ -93,6 +92,7 @@ class Plan:
     reach: float
     stands: tuple[Stands, ...]
     sharp: Sharp | None
+    faults: tuple[Fault, ...]
 
 
 def plan_of(photo_set: PhotoSet, shot: Shot, placed: Sequence[Placed]) -> Plan:
@@ -115,6 +115,7 @@ def plan_of(photo_set: PhotoSet, shot: Shot, placed: Sequence[Placed]) -> Plan:
         reach=reach_of(extent),
         stands=tuple(_stands(placed)),
         sharp=_sharp(camera, view, shot.aspect),
+        faults=tuple(faults_of(arranged, view, placed)),
     )
 
 
@@ -141,11 +142,12 @@ def _sharp(camera: Camera, view: View, aspect: float) -> Sharp | None:
 def _stands(placed: Sequence[Placed]) -> Iterator[Stands]:
     pairs = crossings(placed)
     for one in placed:
+        above, side = outline_of(one).drawn
         yield Stands(
             one.id,
             one.key,
-            _corners(footprint(one)),
-            _corners(side_of(one)),
+            above,
+            side,
             tuple(float(v) for v in one.pose.ravel()),
             round(lowest(one), 3),
             round(_air_beneath(one, placed), 3),
@@ -156,10 +158,6 @@ def _stands(placed: Sequence[Placed]) -> Iterator[Stands]:
 def _air_beneath(one: Placed, placed: Sequence[Placed]) -> float:
     low = lowest(one)
     return low if abs(low) < ON_THE_FLOOR else gap_beneath(one, placed)
-
-
-def _corners(outline: Polygon) -> tuple[tuple[float, float], ...]:
-    return tuple((round(float(a), 2), round(float(b), 2)) for a, b in outline.exterior.coords)
 
 
 def _line(sweep: Sweep) -> tuple[tuple[float, float], ...]:

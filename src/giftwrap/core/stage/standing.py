@@ -6,12 +6,12 @@ import atexit
 import math
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
-from itertools import combinations
+from functools import cached_property
 from weakref import WeakKeyDictionary
 
 import numpy as np
 from manifold3d import Manifold, OpType
-from shapely import MultiPoint, Polygon
+from shapely import Polygon, convex_hull, get_coordinates, linestrings
 
 from giftwrap.core.errors import PackError
 from giftwrap.core.mesh.mesh import Mesh, flipped, together
@@ -25,6 +25,7 @@ from giftwrap.core.things.thing import Extent, Thing
 
 NOTHING_STANDS = Extent((-50.0, -50.0, 0.0), (50.0, 50.0, 200.0))
 """What cameras and lights look at on an empty set."""
+Corners = tuple[tuple[float, float], ...]
 ON_THE_FLOOR = 0.3
 """Mm up or down that the lowest point of what stands on the floor may be."""
 LEAST_CROSSING = 1.0
@@ -124,9 +125,55 @@ def pose_of(matrix: Array, before: Pose) -> Pose:
     return before.model_copy(update={"x": x, "y": y, "z": z}) if same else pose
 
 
+@dataclass(frozen=True)
+class Outline:
+    """What something covers where it stands, without hollows, mm.
+
+    footprint : of the floor as seen from above; side : as seen from the right, (y, z)
+    low, high : (3,) its least and greatest coordinates
+    """
+
+    footprint: Polygon
+    side: Polygon
+    low: Array
+    high: Array
+
+    @cached_property
+    def drawn(self) -> tuple[Corners, Corners]:
+        """Corners of both, as they are drawn."""
+        return _corners(self.footprint), _corners(self.side)
+
+
+def _corners(outline: Polygon) -> Corners:
+    """Of a convex outline, as many as are told apart."""
+    drawn = outline.simplify(DRAWN_WITHIN, preserve_topology=False)
+    return tuple(map(tuple, np.round(get_coordinates(drawn), 2).tolist()))
+
+
+DRAWN_WITHIN = 0.05
+"""Mm that a drawn outline may be off."""
+OUTLINES_KEPT = 100
+"""Of a thing, by where it stands: few of many have moved since they were drawn last."""
+_outlines: WeakKeyDictionary[Thing, dict[bytes, Outline]] = WeakKeyDictionary()
+
+
+def outline_of(one: Placed) -> Outline:
+    """What something covers where it stands."""
+    known, place = _outlines.setdefault(one.thing, {}), one.pose.tobytes()
+    found = known.get(place)
+    if found is None:
+        points = points_moved(one.thing.hull, one.pose)
+        above, side = (convex_hull(linestrings(points[:, axes])) for axes in ((0, 1), (1, 2)))
+        found = Outline(above, side, points.min(axis=0), points.max(axis=0))
+        if len(known) >= OUTLINES_KEPT:
+            known.clear()
+        known[place] = found
+    return found
+
+
 def lowest(one: Placed) -> float:
     """Height in mm of the lowest point of something above the floor: 0 when it rests there."""
-    return float(points_moved(one.thing.hull, one.pose)[:, 2].min())
+    return float(outline_of(one).low[2])
 
 
 def beside(placed: Sequence[Placed], thing: Thing) -> Pose:
@@ -146,23 +193,26 @@ def rested(pose: Pose, here: Placed) -> Pose:
 
 def footprint(one: Placed) -> Polygon:
     """What something covers of the floor as seen from above, without hollows, mm."""
-    return MultiPoint(points_moved(one.thing.hull, one.pose)[:, :2]).convex_hull
-
-
-def side_of(one: Placed) -> Polygon:
-    """What something covers as seen from the right, (y, z), without hollows, mm."""
-    return MultiPoint(points_moved(one.thing.hull, one.pose)[:, 1:]).convex_hull
+    return outline_of(one).footprint
 
 
 def crossings(placed: Sequence[Placed]) -> list[tuple[str, str]]:
     """Which two things cross each other."""
-    prints = [footprint(one) for one in placed]
-    near = [
-        (a, b) for a, b in combinations(range(len(placed)), 2) if prints[a].intersection(prints[b]).area > 0
+    if len(placed) < 2:
+        return []
+    outlines = [outline_of(one) for one in placed]
+    low, high = np.array([one.low for one in outlines]), np.array([one.high for one in outlines])
+    apart = (low[:, None] > high[None]).any(axis=2)
+    near = np.argwhere(np.triu(~(apart | apart.T), 1))
+    return [
+        (placed[a].id, placed[b].id)
+        for a, b in near
+        if outlines[a].footprint.intersects(outlines[b].footprint) and crosses(placed[a], placed[b])
     ]
-    return [(placed[a].id, placed[b].id) for a, b in near if crosses(placed[a], placed[b])]
 
 
+GRAIN = 0.2
+"""Mm of a point, to be found in something."""
 KEPT_PLACES = 500
 """Of two things beside each other of which it is known whether they cross."""
 _crossed: WeakKeyDictionary[Thing, WeakKeyDictionary[Thing, dict[bytes, bool]]] = WeakKeyDictionary()
@@ -190,17 +240,28 @@ _solids: WeakKeyDictionary[Thing, Manifold] = WeakKeyDictionary()
 atexit.register(_solids.clear)  # the kernel complains of solids that outlive it
 
 
+def holds(thing: Thing, points: Array) -> bool:
+    """Whether one of some points (n, 3), mm as the thing has them, is in something that it is made of."""
+    grain = Manifold.cube((GRAIN, GRAIN, GRAIN), center=True)
+    grains = Manifold.batch_boolean([grain.translate(tuple(point)) for point in points], OpType.Add)
+    return bool((_own_solid(thing) ^ grains).volume() > 0)
+
+
 def _solid(one: Placed) -> Manifold:
     """All that is solid of a thing, where it stands."""
-    if one.thing not in _solids:
+    return _own_solid(one.thing).transform(one.pose[:3])
+
+
+def _own_solid(thing: Thing) -> Manifold:
+    if thing not in _solids:
         meshes: dict[str, list[Mesh]] = {}
-        for piece in one.thing.pieces:
+        for piece in thing.pieces:
             meshes.setdefault(piece.part, []).append(piece.mesh)
             if piece.before is not None:
                 meshes.setdefault(piece.before, []).append(flipped(piece.mesh))
         solids = [kernel_solid(together(*group)) for group in meshes.values()]
-        _solids[one.thing] = Manifold.batch_boolean(solids, OpType.Add)
-    return _solids[one.thing].transform(one.pose[:3])
+        _solids[thing] = Manifold.batch_boolean(solids, OpType.Add)
+    return _solids[thing]
 
 
 def _overlap(one: Manifold, other: Manifold) -> bool:

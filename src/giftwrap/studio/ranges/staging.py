@@ -95,6 +95,19 @@ class HungOut(Schema):
     target: Place
 
 
+class FaultOut(Schema):
+    """Something wrong with where something is.
+
+    what : a light or the camera is inside of a thing, or a thing beyond the sweep or in its curve
+    thing : its id; light : its number on the set; by : mm it is beyond
+    """
+
+    what: Literal["light", "camera", "beyond", "curve"]
+    thing: str
+    light: int | None
+    by: float
+
+
 class PlanOut(Schema):
     """Places in mm.
 
@@ -116,6 +129,7 @@ class PlanOut(Schema):
     reach: float
     stands: list[StandsOut]
     sharp: SharpOut | None
+    faults: list[FaultOut]
     gone: dict[str, str]
 
 

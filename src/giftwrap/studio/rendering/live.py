@@ -7,19 +7,20 @@ import json
 import logging
 import struct
 import uuid
-from typing import Any
+from typing import Any, Self
 
 from channels.db import database_sync_to_async
 from channels.generic.websocket import AsyncWebsocketConsumer
 from distributed import KilledWorker
 from distributed.client import FutureCancelledError
 from django.conf import settings
-from pydantic import BaseModel, Field, ValidationError
+from pydantic import BaseModel, Field, ValidationError, model_validator
 
 from giftwrap.core.errors import GiftwrapError, RenderError
 from giftwrap.core.model import Camera, Colourway, Frame, Pack, Palette, PhotoSet, Shot
 from giftwrap.core.model.document import MOST_ID, Key, describe_invalid
-from giftwrap.core.render.job import PictureJob
+from giftwrap.core.render.job import MAX_SIDE, PictureJob
+from giftwrap.core.render.planning import Region
 from giftwrap.core.render.proof import SAMPLES_IN_PASS, ProofPicture
 from giftwrap.core.stage.camera import lens_for
 from giftwrap.core.stage.starting import bench_set
@@ -32,7 +33,7 @@ from giftwrap.studio.rendering.bus import bus
 from giftwrap.studio.rendering.lit import lit_by_all
 from giftwrap.studio.rendering.matching import MatchRequest, matched
 from giftwrap.studio.rendering.thumbnails import thumbnailing
-from giftwrap.studio.rendering.work import picture_job
+from giftwrap.studio.rendering.work import proof_of
 from giftwrap.studio.room import room
 from giftwrap.studio.signin import signed_in_user
 
@@ -42,6 +43,8 @@ PROOF_PRIORITY = 100
 LOST_AT_MOST = 5
 MISSING_S = 0.6
 """A proof that has not come after this long may wait for a process that is starting again."""
+MOST_PIXELS = 4_000_000
+"""Of a proof."""
 PROOF_BROKE = "Something broke inside while this was drawn. The studio's log says what."
 MEASURED_FROM_PASS = 5
 """Earlier passes are too short to tell a speed."""
@@ -63,23 +66,47 @@ class Bench(BaseModel):
     vertical_angle: float = Field(gt=1, lt=120)
 
 
+class Part(BaseModel):
+    """A part of a picture, in px from its left and top."""
+
+    left: int = Field(ge=0, le=MAX_SIDE)
+    top: int = Field(ge=0, le=MAX_SIDE)
+    width: int = Field(ge=8, le=MAX_SIDE)
+    height: int = Field(ge=8, le=MAX_SIDE)
+
+
 class ProofRequest(BaseModel):
     """What a page sends to see a proof: documents as they are on its screen, saved or not; packs by key.
 
     A document that is left out is as it was in the request before, or as the job has it.
+
+    width, height : of the whole picture in px, of which `part` alone may be wanted
     """
 
     number: int = Field(ge=0, le=MOST_ID)
     shot_id: int = Field(0, ge=0, le=MOST_ID)
     bench: Bench | None = None
-    width: int = Field(ge=8, le=2000)
-    height: int = Field(ge=8, le=2000)
+    width: int = Field(ge=8, le=MAX_SIDE)
+    height: int = Field(ge=8, le=MAX_SIDE)
+    part: Part | None = None
     colourway: Key | None = None
     packs: dict[Key, Pack] = Field({}, max_length=100)
     photo_set: PhotoSet | None = None
     shot: Shot | None = None
     palette: Palette | None = None
     dress: Colourway | None = Field(None, description="the colourway as it is on the page")
+
+    @property
+    def region(self) -> Region | None:
+        """The part of the picture that is wanted."""
+        return Region(**self.part.model_dump()) if self.part else None
+
+    @model_validator(mode="after")
+    def _is_quick(self) -> Self:
+        wanted = self.part or self
+        if wanted.width * wanted.height > MOST_PIXELS:
+            raise ValueError(f"A proof has at most {MOST_PIXELS:,} px: ask for a smaller one, or for a part.")
+        return self
 
 
 class JobChannel(AsyncWebsocketConsumer):
@@ -191,7 +218,7 @@ class JobChannel(AsyncWebsocketConsumer):
         try:
             size = (request.width, request.height)
             frame = await database_sync_to_async(self._frame)(request)
-            job = await asyncio.to_thread(picture_job, frame, size, proof=True)
+            job = await asyncio.to_thread(proof_of, frame, size, request.region)
             key = uuid.uuid4().hex
             passes = min(settings.PROOF_PASSES, len(SAMPLES_IN_PASS))
             for number in range(passes):
@@ -199,7 +226,7 @@ class JobChannel(AsyncWebsocketConsumer):
                 await self._show(request, picture, last=number == passes - 1)
                 if number == 0:
                     await asyncio.sleep(MOVING_S)
-                if number >= MEASURED_FROM_PASS and not request.bench:
+                if number >= MEASURED_FROM_PASS and not request.bench and not request.part:
                     await self._measured(request.shot_id, picture)
         except Exception as error:
             if not isinstance(error, GiftwrapError):

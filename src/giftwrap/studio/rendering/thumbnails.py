@@ -34,7 +34,7 @@ from giftwrap.studio.library.own_materials import picture_file, without_picture
 from giftwrap.studio.pages import announce
 from giftwrap.studio.rendering.bus import bus
 from giftwrap.studio.rendering.models import Order, Thumbnail
-from giftwrap.studio.rendering.work import picture_job
+from giftwrap.studio.rendering.work import proof_of
 
 log = logging.getLogger(__name__)
 
@@ -96,7 +96,7 @@ def work_on(cell: Cell) -> PictureJob:
     """The work on a thumbnail. Raises GiftwrapError when the shot cannot be taken."""
     frame = frame_of(cell.shot, cell.colourway or None)
     width = max(round((PIXELS * frame.shot.aspect) ** 0.5), 8)
-    return picture_job(frame, (width, max(round(width / frame.shot.aspect), 8)), proof=True)
+    return proof_of(frame, (width, max(round(width / frame.shot.aspect), 8)))
 
 
 def keep(cell: Cell, picture: bytes | None, problem: str = "") -> None:

@@ -6,19 +6,25 @@ from typing import Any
 
 from giftwrap.core.model import Frame
 from giftwrap.core.render.job import PictureJob
+from giftwrap.core.render.planning import Region
 from giftwrap.core.render.proof import proof_job
 from giftwrap.studio.files import refuse_lost
 
 
-def picture_job(frame: Frame, size: tuple[int, int], *, proof: bool = False) -> PictureJob:
-    """The work on a frame, or on a proof of it. Files go by their hashes, and are fetched when they are
-    lacked.
+def picture_job(frame: Frame, size: tuple[int, int]) -> PictureJob:
+    """The work on a frame. Files go by their hashes, and are fetched when they are lacked.
 
     Raises ArtworkError when a file is missing, PackError when the documents contradict each other, and
     RenderError when the size is impossible.
     """
     refuse_lost(frame.artwork_uses())
-    return proof_job(frame, *size) if proof else PictureJob.of(frame, *size)
+    return PictureJob.of(frame, *size)
+
+
+def proof_of(frame: Frame, size: tuple[int, int], region: Region | None = None) -> PictureJob:
+    """The work on a proof of a frame, or of a part of it, like that on a picture."""
+    refuse_lost(frame.artwork_uses())
+    return proof_job(frame, *size, region)
 
 
 def job_from(documents: dict[str, Any], size: tuple[int, int]) -> PictureJob:

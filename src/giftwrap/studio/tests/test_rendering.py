@@ -15,6 +15,7 @@ import numpy as np
 from distributed import Client, KilledWorker, LocalCluster
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.core.management import CommandError, call_command
+from pydantic import ValidationError
 
 from giftwrap.core import model as core
 from giftwrap.core.errors import DiskFull, GiftwrapError
@@ -22,7 +23,7 @@ from giftwrap.core.formats.pictures import read_linear
 from giftwrap.core.render.blocks import Canvas, blocks_of
 from giftwrap.core.render.film import Film
 from giftwrap.core.render.job import PictureJob, expose_unit
-from giftwrap.core.render.planning import Limits, Plan, WorkUnit
+from giftwrap.core.render.planning import Limits, Plan, Region, WorkUnit
 from giftwrap.core.tests.samples import png, three_lights
 from giftwrap.core.things.starting import starting_pack
 from giftwrap.studio.files import file_path
@@ -393,6 +394,17 @@ class ProofRequestTests(StudioTestCase):
         self.assertEqual(second.shot.camera.lens_mm, 35)
         self.assertEqual(second.packs[row.slug].panels, [], "as it was sent before")
         self.assertEqual(second.photo_set, self.job.sets.get().read())
+
+    def test_a_part_may_be_of_a_large_picture_and_no_proof_is_large(self) -> None:
+        part = {"left": 4000, "top": 2000, "width": 400, "height": 300}
+        asked = self.request(width=12_000, height=9_000, part=part)
+        self.assertEqual(asked.region, Region(4000, 2000, 400, 300))
+        self.assertIsNone(self.request().region)
+        for wrong in ({"width": 12_000, "height": 9_000}, {"width": 12_000, "height": 9_000, "part": None}):
+            with self.assertRaisesRegex(ValidationError, "at most 4,000,000 px: ask for a smaller one"):
+                self.request(**wrong)
+        with self.assertRaises(ValidationError):
+            self.request(part={**part, "width": 7})
 
     def test_a_shot_of_another_job_is_not_shown(self) -> None:
         other = start_job("Secret balm", "Somebody").shots.get()

@@ -2,13 +2,20 @@
 
 from __future__ import annotations
 
+import io
+from collections.abc import Sequence
+from dataclasses import replace
 from unittest import TestCase
 
 import numpy as np
+from PIL import Image
 
+from giftwrap.core.errors import RenderError
 from giftwrap.core.model import PhotoSet
+from giftwrap.core.render.film import Floats
 from giftwrap.core.render.job import SCENES_KEPT, PictureJob, scene_renderer
-from giftwrap.core.render.proof import SAMPLES_IN_PASS, ProofPicture, proof_job, proof_pass
+from giftwrap.core.render.planning import Region
+from giftwrap.core.render.proof import CLOSE_PPI, SAMPLES_IN_PASS, ProofPicture, proof_job, proof_pass
 from giftwrap.core.tests.samples import frame_of, three_lights
 from giftwrap.core.things.starting import starting_pack
 
@@ -52,6 +59,44 @@ class OvertakenTests(TestCase):
         for _ in range(2):
             self.assertIsNotNone(proof_pass(job(), "again", 0))
             self.assertIsNotNone(proof_pass(job(), "again", 1))
+
+
+class PartTests(TestCase):
+    """A part of a proof is what the whole shows there, at its size."""
+
+    PART = Region(70, 100, 100, 90)
+
+    def seen(self, region: Region | None, passes: Sequence[int]) -> Floats:
+        frame = frame_of(starting_pack(), three_lights())
+        one = proof_job(frame, 240, 300, region)
+        # labels of both as fine, so that nothing but the place differs
+        one = replace(one, print_ppi=CLOSE_PPI)
+        picture = next(filter(None, [proof_pass(one, str(region), number) for number in passes][::-1]))
+        return np.asarray(Image.open(io.BytesIO(picture.jpeg)).convert("RGB"), np.float32)
+
+    def there(self, whole: Floats) -> Floats:
+        part = self.PART
+        return whole[part.top : part.top + part.height, part.left : part.left + part.width]
+
+    def test_it_is_what_the_whole_shows_there(self) -> None:
+        part, whole = self.seen(self.PART, range(8)), self.seen(None, range(8))
+        self.assertEqual(part.shape, (90, 100, 3))
+        self.assertLess(float(np.abs(part - self.there(whole)).mean()), 6)
+        self.assertGreater(float(np.abs(part - whole[:90, :100]).mean()), 20, "and nowhere else")
+
+    def test_so_is_the_first_rough_one(self) -> None:
+        part, whole = self.seen(self.PART, [0]), self.seen(None, range(8))
+        self.assertEqual(part.shape, (90, 100, 3))
+        self.assertLess(float(np.abs(part - self.there(whole)).mean()), 20)
+
+    def test_a_part_at_the_very_edge_keeps_within_the_rough_picture(self) -> None:
+        frame = frame_of(starting_pack(), three_lights())
+        for region in (Region(232, 292, 8, 8), Region(0, 0, 240, 8), Region(0, 292, 240, 8)):
+            self.assertIsNotNone(proof_pass(proof_job(frame, 240, 300, region), f"{region}", 0))
+
+    def test_a_part_beyond_it_is_refused(self) -> None:
+        with self.assertRaisesRegex(RenderError, "reaches beyond the picture of 240 × 300 px"):
+            proof_job(frame_of(starting_pack(), three_lights()), 240, 300, Region(200, 0, 41, 10))
 
 
 class LoadedScenesTests(TestCase):
