@@ -45,49 +45,65 @@ const SIZES = [
 
 <template>
   <div class="tools" role="toolbar" aria-label="Proof">
-    <Segmented
-      :value="shows"
-      size="small"
-      :options="SHOWS"
-      data-test="shows"
-      @change="(v) => $emit('update:shows', v as Shows)"
-    />
-    <Segmented
-      :value="size"
-      size="small"
-      :options="SIZES"
-      data-test="proof-size"
-      @change="(v) => $emit('update:size', v as ProofSize)"
-    />
-    <Button v-if="partly" size="small" data-test="whole" @click="$emit('whole')">All of it again</Button>
-    <Button
-      v-else
-      size="small"
-      :type="choosing ? 'primary' : 'default'"
-      :aria-pressed="choosing"
-      data-test="part"
-      @click="$emit('update:choosing', !choosing)"
-      >{{ choosing ? 'Drag over a part …' : 'Only a part' }}</Button
-    >
-    <template v-if="before">
-      <Button size="small" data-test="go-back" @click="$emit('go-back')">Go back to before</Button>
-      <Button size="small" data-test="drop-before" @click="$emit('drop-before')">Stop comparing</Button>
-    </template>
-    <Button v-else size="small" :disabled="!keepable" data-test="keep-before" @click="$emit('keep')"
-      >Keep as before</Button
-    >
-    <Button class="hold" size="small" data-test="hold" @click="$emit('hold', !held)">{{
-      held ? 'Go on' : 'Hold'
-    }}</Button>
+    <div>
+      <Segmented
+        :value="shows"
+        size="small"
+        :options="SHOWS"
+        data-test="shows"
+        @change="(v) => $emit('update:shows', v as Shows)"
+      />
+      <Button class="hold" size="small" data-test="hold" @click="$emit('hold', !held)">{{
+        held ? 'Go on' : 'Hold'
+      }}</Button>
+    </div>
+    <div>
+      <Segmented
+        :value="size"
+        size="small"
+        :options="SIZES"
+        data-test="proof-size"
+        @change="(v) => $emit('update:size', v as ProofSize)"
+      />
+      <Button v-if="partly" size="small" data-test="whole" @click="$emit('whole')">All of it again</Button>
+      <Button
+        v-else
+        size="small"
+        :type="choosing ? 'primary' : 'default'"
+        :aria-pressed="choosing"
+        data-test="part"
+        @click="$emit('update:choosing', !choosing)"
+        >{{ choosing ? 'Drag over a part …' : 'Only a part' }}</Button
+      >
+      <template v-if="before">
+        <Button
+          size="small"
+          data-test="go-back"
+          title="Have set and camera as they were before"
+          @click="$emit('go-back')"
+          >Go back</Button
+        >
+        <Button size="small" data-test="drop-before" aria-label="Stop comparing" @click="$emit('drop-before')"
+          >✕</Button
+        >
+      </template>
+      <Button v-else size="small" :disabled="!keepable" data-test="keep-before" @click="$emit('keep')"
+        >Keep as before</Button
+      >
+    </div>
   </div>
 </template>
 
 <style scoped>
 .tools {
+  display: grid;
+  gap: 6px;
+  padding: 0 12px 10px;
+}
+.tools > div {
   display: flex;
   flex-wrap: wrap;
   gap: 6px 8px;
-  padding: 0 12px 10px;
 }
 .hold {
   margin-left: auto;

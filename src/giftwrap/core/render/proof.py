@@ -29,8 +29,8 @@ SAMPLES_IN_PASS = (1, 1, 2, 4, *[4] * 7, *[8] * 4)
 AT_ONCE_S = 0.15
 """For so long it is not asked whether the hand has moved on: asking takes a twentieth of a second."""
 THUMBNAIL_SAMPLES = 12
-PRINT_PPI, CLOSE_PPI = 220.0, 600.0
-"""Labels of proofs are printed coarser than those of finals: a proof shows no more, a part of one does."""
+PRINT_PPI = 220.0
+"""Labels of proofs are printed coarser than those of finals: a proof shows no more."""
 _KEPT = 6
 
 
@@ -62,8 +62,7 @@ def proof_job(frame: Frame, width: int, height: int, region: Region | None = Non
 
     Raises RenderError when the size is impossible, or the part reaches beyond it.
     """
-    ppi = CLOSE_PPI if region else PRINT_PPI
-    return replace(PictureJob.of(frame, width, height, print_ppi=ppi, quick=True), region=region)
+    return replace(PictureJob.of(frame, width, height, print_ppi=PRINT_PPI, quick=True), region=region)
 
 
 def proof_pass(

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import io
 from collections.abc import Sequence
-from dataclasses import replace
 from unittest import TestCase
 
 import numpy as np
@@ -15,7 +14,7 @@ from giftwrap.core.model import PhotoSet
 from giftwrap.core.render.film import Floats
 from giftwrap.core.render.job import SCENES_KEPT, PictureJob, scene_renderer
 from giftwrap.core.render.planning import Region
-from giftwrap.core.render.proof import CLOSE_PPI, SAMPLES_IN_PASS, ProofPicture, proof_job, proof_pass
+from giftwrap.core.render.proof import SAMPLES_IN_PASS, ProofPicture, proof_job, proof_pass
 from giftwrap.core.tests.samples import frame_of, three_lights
 from giftwrap.core.things.starting import starting_pack
 
@@ -69,8 +68,6 @@ class PartTests(TestCase):
     def seen(self, region: Region | None, passes: Sequence[int]) -> Floats:
         frame = frame_of(starting_pack(), three_lights())
         one = proof_job(frame, 240, 300, region)
-        # labels of both as fine, so that nothing but the place differs
-        one = replace(one, print_ppi=CLOSE_PPI)
         picture = next(filter(None, [proof_pass(one, str(region), number) for number in passes][::-1]))
         return np.asarray(Image.open(io.BytesIO(picture.jpeg)).convert("RGB"), np.float32)
 
