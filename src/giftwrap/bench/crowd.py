@@ -88,10 +88,13 @@ def of_demo() -> Frame:
 
 
 def stand() -> None:
-    """Have it stand on the set of the demo's first shot, in the database."""
-    from giftwrap.studio.jobs.models import PhotoSet
+    """Have it stand on the set of the demo's first shot, which takes it all in, in the database."""
+    from giftwrap.studio.jobs.models import PhotoSet, Shot
 
     frame = of_demo()
+    shot = Shot.objects.get(slug="hero", job__slug="velloway")
+    shot.document["framed_by_hand"] = False
+    shot.save()
     row = PhotoSet.objects.get(slug=frame.shot.photo_set, job__slug="velloway")
     row.document = frame.photo_set.model_dump(mode="json")
     row.save()

@@ -16,6 +16,7 @@ const same = (one: Camera, other: Camera) => JSON.stringify(one) === JSON.string
  * shot with what it sees, which goes ahead of that while it is walked about with.
  */
 export function usePlan(shotId: () => number, set: () => PhotoSet, shot: () => Shot, packs: () => unknown) {
+  let standing = ''
   const found = shallowRef<{ plan: Plan; wish: Wish } | null>(null)
   const draw = latest(
     (wish: Wish) => {
@@ -23,7 +24,13 @@ export function usePlan(shotId: () => number, set: () => PhotoSet, shot: () => S
       const call = api.POST('/api/shots/{shot_id}/plan', { params: { path: { shot_id } }, body })
       return answer(call).then((answered) => answered as unknown as Plan)
     },
-    (plan, wish) => wish.shot_id === shotId() && (found.value = { plan, wish }),
+    (plan, wish) => {
+      if (wish.shot_id !== shotId()) return
+      const text = JSON.stringify(plan.stands)
+      if (found.value && text === standing) plan.stands = found.value.plan.stands // nothing is drawn anew then
+      standing = text
+      found.value = { plan, wish }
+    },
     () => undefined,
   )
   watch([set, shot, shotId, packs], () => draw({ shot_id: shotId(), photo_set: set(), shot: shot() }), {

@@ -107,7 +107,10 @@ function rebuildBeside(): void {
   }
 }
 function stand(): void {
-  if (props.view) tableTop?.standAt(props.view)
+  if (!props.view || !tableTop) return
+  tableTop.standAt(props.view)
+  drawn?.seenFrom(tableTop.camera.position)
+  drawnBeside?.seenFrom(tableTop.camera.position)
 }
 function layOut(): void {
   if (props.plan) tableTop?.layOut(props.set, props.plan.sweep)

@@ -1,7 +1,10 @@
 import * as THREE from 'three'
 
 import type { PhotoSet, Plan, View } from '@/api/client'
+import { nextShare, timed } from './pace'
 
+/** After so long without a move all pixels are drawn: by then a proof has mostly come. */
+const REST_MS = 2500
 /** Where the neutral lamps stand (three.js axes) and how strong they are. */
 const LAMPS: [number, number, number, number][] = [
   [-700, 500, 600, 1.1],
@@ -14,6 +17,11 @@ export class TableTop {
   readonly camera = new THREE.PerspectiveCamera(24, 1, 1, 20000)
   private readonly renderer: THREE.WebGLRenderer
   private pending = false
+  private size = { width: 1, height: 1 }
+  /** Of its pixels, that are drawn while it moves. */
+  private share = 1
+  private nextShare = 1
+  private rest: ReturnType<typeof setTimeout> | undefined
   private sweep: THREE.Mesh | null = null
   /** What is seen on the left only, what on the right only, and where one ends, 0..1. */
   private halves: { left: THREE.Object3D; right: THREE.Object3D; at: number } | null = null
@@ -30,11 +38,17 @@ export class TableTop {
   }
 
   resize(width: number, height: number): void {
-    this.renderer.setPixelRatio(Math.min(devicePixelRatio, 2))
-    this.renderer.setSize(width, height, false)
+    this.size = { width, height }
+    this.takePixels(this.share)
     this.camera.aspect = width / Math.max(height, 1)
     this.camera.updateProjectionMatrix()
     this.redraw()
+  }
+
+  private takePixels(share: number): void {
+    this.share = this.nextShare = share
+    this.renderer.setPixelRatio(Math.min(devicePixelRatio, 2) * share)
+    this.renderer.setSize(this.size.width, this.size.height, false)
   }
 
   /** Stand where the shot's camera stands. The set is z-up, three.js y-up. */
@@ -93,7 +107,18 @@ export class TableTop {
   redraw(): void {
     if (this.pending) return
     this.pending = true
-    requestAnimationFrame(() => this.pending && this.draw())
+    requestAnimationFrame(() => this.pending && this.drawInPace())
+  }
+
+  /** Draw, with fewer pixels next time if that was slow; with all of them once nothing has moved for a while. */
+  private drawInPace(): void {
+    if (this.nextShare !== this.share) this.takePixels(this.nextShare)
+    this.draw()
+    clearTimeout(this.rest)
+    timed(this.renderer.getContext() as WebGL2RenderingContext, (took) => {
+      this.nextShare = nextShare(this.share, took)
+      if (this.share < 1) this.rest = setTimeout(() => (this.takePixels(1), this.draw()), REST_MS)
+    })
   }
 
   /** Draw now. */
@@ -124,6 +149,7 @@ export class TableTop {
 
   dispose(): void {
     this.pending = false
+    clearTimeout(this.rest)
     this.renderer.dispose()
     this.canvas.remove()
   }

@@ -13,9 +13,11 @@ interface Before {
 }
 
 /** A proof that is kept as it is, to be seen against what comes after it, and its set and shot to go back to. */
-export function useBefore({ proof, part }: Pick<ReturnType<typeof useProof>, 'proof' | 'part'>) {
+export function useBefore({ proof, part, touched }: ReturnType<typeof useProof>) {
   const job = useJob()
   const before = shallowRef<Before | null>(null)
+  /** Whether it still refines: it is the proof of what is there now. */
+  let refines = false
 
   function drop(): void {
     if (before.value) URL.revokeObjectURL(before.value.address)
@@ -24,6 +26,7 @@ export function useBefore({ proof, part }: Pick<ReturnType<typeof useProof>, 'pr
   function keep(): void {
     if (!proof.value) return
     drop()
+    refines = true
     const address = URL.createObjectURL(proof.value.picture)
     const copy = <T>(document: T) => JSON.parse(JSON.stringify(document)) as T
     const [shot, photoSet] = [copy(job.shot!.document), copy(job.photoSet!.document)]
@@ -36,6 +39,13 @@ export function useBefore({ proof, part }: Pick<ReturnType<typeof useProof>, 'pr
     job.shot!.edit((d) => Object.assign(d, kept.shot))
     drop()
   }
+  watch(touched, () => (refines = false))
+  watch(part, () => (refines = false))
+  watch(proof, (finer) => {
+    if (!before.value || !finer || !refines) return
+    URL.revokeObjectURL(before.value.address)
+    before.value = { ...before.value, address: URL.createObjectURL(finer.picture) }
+  })
   watch(() => job.shotId, drop)
   onBeforeUnmount(drop)
   /** What is seen on the left then. */

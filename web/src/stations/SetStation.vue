@@ -78,6 +78,7 @@ const { prints } = usePrints(
   colours,
   PRINTS_KEPT,
 )
+const allShapes = computed(() => ({ ...shapes.value, ...propShapes.value }))
 const textures = computed(() => texturesOf(prints.value))
 const { plan, camera, view } = usePlan(
   () => job.shotId,
@@ -241,7 +242,7 @@ const viewAngle = computed(() =>
       <div class="seen">
         <CameraView
           :stands="plan?.stands ?? []"
-          :shapes="{ ...shapes, ...propShapes }"
+          :shapes="allShapes"
           :pictures="textures"
           :set="shownSet"
           :plan="plan"
