@@ -19,6 +19,8 @@ from giftwrap.core.model.arrangement import Arrangement, Rest, SetUp, SetUpName,
 from giftwrap.core.model.photo_set import OtherPart
 from giftwrap.core.model.prop import PropName
 from giftwrap.core.stage.arranging import arranged
+from giftwrap.core.stage.plan import plan_of
+from giftwrap.core.stage.standing import line_up
 from giftwrap.core.stage.starting import starting_set
 from giftwrap.core.things.making import thing_of, things_in
 from giftwrap.story import demo_story
@@ -26,6 +28,8 @@ from giftwrap.story import demo_story
 JOB = Path(__file__).with_name("job.json")
 ASIDE = 3000.0
 """Mm to the right where a prop gets its size before it is put where it belongs."""
+DEEPER = 60.0
+"""Mm by which a sweep is made deeper at a time."""
 STORY, FILES = demo_story()
 PACKS = {slugify(row["name"]): row["document"] for row in STORY["packs"]}
 CORDIAL, DROPS, BALM = "quince-cordial-500-ml", "blossom-drops-30-ml", "quince-balm-50-ml"
@@ -100,6 +104,15 @@ class Table:
         self.put(props={**props, key: props[key].model_copy(update=fields)})
         self.pose(name, x=x, y=y, **({"turn": turn} if turn else {}))
         self.arrange(Rest(ids=[name]))
+
+    def deepen(self) -> None:
+        """Move the sweep's wall back until nothing stands in its curve. What is wrong then may not be."""
+        things = things_in(self.frame, lambda pack: thing_of(pack, FILES, coarse=True))
+        placed = line_up(self.frame, things)
+        while faults := plan_of(self.frame.photo_set, self.frame.shot, placed).faults:
+            assert {one.what for one in faults} == {"curve"}, faults
+            sweep = self.frame.photo_set.sweep
+            self.put(sweep=sweep.model_copy(update={"back": sweep.back + DEEPER}))
 
     def light(self, what: SetUpName) -> None:
         """Hang a set-up."""
@@ -215,7 +228,9 @@ def main(names: list[str]) -> None:
     job = json.loads(JOB.read_text())
     for name in names or SETS:
         lay, hero = SETS[name]
-        frame = lay().frame
+        table = lay()
+        table.deepen()
+        frame = table.frame
         shot = frame.shot.model_copy(update={"photo_set": slugify(name), "hero": hero})
         for kind, document in (("sets", frame.photo_set), ("shots", shot)):
             row = {"name": name, "document": document.model_dump(mode="json", exclude_none=True)}

@@ -32,7 +32,8 @@ from giftwrap.core.stage.faults import faults_of
 from giftwrap.core.stage.lights import hung
 from giftwrap.core.stage.plan import plan_of
 from giftwrap.core.stage.standing import extent_of, line_up
-from giftwrap.core.things.making import thing_of, thing_of_prop
+from giftwrap.core.things.making import thing_of, thing_of_prop, things_in
+from giftwrap.story import demo_story
 
 SWEEP = Sweep(width=1000, front=400, back=600, height=800, curve_radius=200)
 LAMP = Softbox(
@@ -158,4 +159,14 @@ class InsideTests(TestCase):
         shot = frame.shot.model_copy(update={"camera": near, "framed_by_hand": True})
         faults = plan_of(frame.photo_set, shot, placed).faults
         self.assertIn(("camera", placed[0].id), [(one.what, one.thing) for one in faults])
-        self.assertEqual(plan_of(frame.photo_set, frame.shot, placed).faults, ())
+
+
+class DemoTests(TestCase):
+    def test_nothing_is_wrong_with_the_demo(self) -> None:
+        story, _ = demo_story()
+        for row in story["shots"]:
+            frame, artwork = demo_frame(row["name"].lower().replace(" ", "-"))
+            things = things_in(frame, lambda pack, artwork=artwork: thing_of(pack, artwork, coarse=True))
+            plan = plan_of(frame.photo_set, frame.shot, line_up(frame, things))
+            self.assertEqual(plan.faults, (), row["name"])
+            self.assertTrue(all(abs(one.air) < 0.5 and not one.crosses for one in plan.stands), row["name"])
