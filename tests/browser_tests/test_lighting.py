@@ -282,7 +282,7 @@ class LightingTests(OnSetTestCase):
         self.wait(
             lambda: not self.browser.find_elements(By.CSS_SELECTOR, "[data-test=fault-light]"), "it out"
         )
-        self.assertGreater(self.light(0)["distance"], 20)
+        self.wait(lambda: self.light(0)["distance"] > 20, "it further away")
 
     def test_formats_views_and_what_is_told_of_a_proof(self) -> None:
         shot = self.shot
