@@ -33,7 +33,7 @@ _WALK = """
 const [steps, done] = arguments
 const frame = document.querySelector('.camera-view .frame')
 const canvas = frame.querySelector('canvas')
-const {left, top, width, height} = frame.getBoundingClientRect()
+const {left, top} = frame.getBoundingClientRect()
 let drawn = 0
 const {clear} = WebGL2RenderingContext.prototype
 WebGL2RenderingContext.prototype.clear = function (...all) {
@@ -55,7 +55,7 @@ const next = () => {
     const seconds = (performance.now() - began) / 1000
     at('pointerup', step)
     WebGL2RenderingContext.prototype.clear = clear
-    done([Math.min(drawn, stood.size) / seconds, drawn, stood.size])
+    done(Math.min(drawn, stood.size) / seconds)
   })
 }
 next()
@@ -131,7 +131,7 @@ def _walked(browser: webdriver.Chrome, address: str) -> Iterator[Figure]:
             lambda b: b.find_elements(By.CSS_SELECTOR, "[data-test=proof]")
         )
         time.sleep(WARM_UP_S)
-        rate, *_ = browser.execute_async_script(_WALK, STEPS)
+        rate = browser.execute_async_script(_WALK, STEPS)
         yield Figure(
             f"set: view of {words} walked around in software", rate, "a second", None, better="higher"
         )

@@ -2,6 +2,7 @@
 import { ref } from 'vue'
 
 import { over, type Share } from '@/composables/proofSize'
+import { shareWithin } from './pictureHands'
 
 /** The part of a picture that is looked at, drawn over it, or dragged out by hand while one chooses. */
 const props = defineProps<{ part: Share | null; choosing: boolean }>()
@@ -12,21 +13,16 @@ const LEAST = 0.02
 const dragged = ref<Share | null>(null)
 let start: { x: number; y: number } | null = null
 
-function within(event: PointerEvent): { x: number; y: number } {
-  const box = (event.currentTarget as Element).getBoundingClientRect()
-  const share = (v: number) => Math.min(Math.max(v, 0), 1)
-  return { x: share((event.clientX - box.left) / box.width), y: share((event.clientY - box.top) / box.height) }
-}
 function down(event: PointerEvent): void {
   if (!props.choosing) return
   event.stopPropagation()
   ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
-  start = within(event)
+  start = shareWithin(event)
 }
 function drag(event: PointerEvent): void {
   if (!start) return
   event.stopPropagation()
-  const at = within(event)
+  const at = shareWithin(event)
   dragged.value = {
     x: Math.min(at.x, start.x),
     y: Math.min(at.y, start.y),

@@ -1,16 +1,16 @@
 import { describe, expect, it, vi } from 'vitest'
 
-import { nextShare, timed } from './pace'
+import { shareAfter, timed } from './pace'
 
 describe('the pace of drawing', () => {
   it('takes fewer pixels for what is slow, and all of them for what is quick', () => {
-    expect(nextShare(1, 20)).toBe(1)
-    expect(nextShare(1, 60)).toBe(1)
-    expect(nextShare(1, 160)).toBeCloseTo(Math.SQRT1_2)
-    expect(nextShare(1, 10_000)).toBe(0.6)
-    expect(nextShare(0.5, 10_000)).toBe(0.4)
-    expect(nextShare(0.5, 10)).toBeCloseTo(0.65)
-    expect(nextShare(0.9, 10)).toBe(1)
+    expect(shareAfter(1, 20)).toBe(1)
+    expect(shareAfter(1, 60)).toBe(1)
+    expect(shareAfter(1, 160)).toBeCloseTo(Math.SQRT1_2)
+    expect(shareAfter(1, 10_000)).toBe(0.6)
+    expect(shareAfter(0.5, 10_000)).toBe(0.4)
+    expect(shareAfter(0.5, 10)).toBeCloseTo(0.65)
+    expect(shareAfter(0.9, 10)).toBe(1)
   })
   it('is told by the graphics, not by when they were asked', async () => {
     vi.useFakeTimers()

@@ -4,7 +4,7 @@ const [FEWEST, FEWER_AT_ONCE, MORE_AT_ONCE] = [0.4, 0.6, 1.3]
 const LOOK_EVERY_MS = 6
 
 /** By how much of its size a picture is drawn next that took so long at this share of it. */
-export function nextShare(share: number, took: number): number {
+export function shareAfter(share: number, took: number): number {
   if (took > SLOW_MS) return Math.max(share * Math.max(Math.sqrt(SLOW_MS / took), FEWER_AT_ONCE), FEWEST)
   return took < QUICK_MS ? Math.min(share * MORE_AT_ONCE, 1) : share
 }

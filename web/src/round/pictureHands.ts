@@ -45,6 +45,13 @@ export function within(event: PointerEvent | DragEvent): Vector2 {
   return new Vector2(((event.clientX - box.left) / box.width) * 2 - 1, 1 - ((event.clientY - box.top) / box.height) * 2)
 }
 
+/** A place of an element, 0..1 from its left and its top, at its edge when the hand is beyond it. */
+export function shareWithin(event: PointerEvent): { x: number; y: number } {
+  const { x, y } = within(event)
+  const share = (v: number) => Math.min(Math.max(v, 0), 1)
+  return { x: share((x + 1) / 2), y: share((1 - y) / 2) }
+}
+
 /** How much nearer a wheel or two fingers on a pad step, as a factor, or how far they turn around in degrees. */
 export function scrolled(event: Pick<WheelEvent, 'deltaX' | 'deltaY' | 'deltaMode' | 'ctrlKey'>): {
   nearer?: number
@@ -69,8 +76,6 @@ export function usePictureHands(does: PictureDoes) {
   /** What is carried, and where on the floor it was taken hold of. */
   let thing: { id: string; from: At; dx: number; dy: number } | null = null
 
-  const share = (v: number) => Math.min(Math.max(v, 0), 1)
-  const point = (at: Vector2) => does.point({ x: share((at.x + 1) / 2), y: share((1 - at.y) / 2) })
   const place = (event: PointerEvent): At => ({ x: event.clientX, y: event.clientY })
 
   function down(event: PointerEvent): void {
@@ -78,8 +83,8 @@ export function usePictureHands(does: PictureDoes) {
     element.setPointerCapture(event.pointerId)
     if (event.pointerType === 'touch') fingers.set(event.pointerId, place(event))
     if (fingers.size > 1) return letGo()
+    if (does.pointing()) return does.point(shareWithin(event))
     const at = within(event)
-    if (does.pointing()) return point(at)
     held = { at: place(event), pans: event.button === 1 || event.button === 2 }
     if (held.pans) return
     const met = does.met(at)
@@ -98,7 +103,7 @@ export function usePictureHands(does: PictureDoes) {
   function drag(event: PointerEvent): void {
     if (fingers.size > 1) return pinch(event)
     if (does.pointing()) {
-      if (event.buttons) point(within(event))
+      if (event.buttons) does.point(shareWithin(event))
       return
     }
     if (thing) return carry(thing, does.onFloor(within(event)))

@@ -1,7 +1,7 @@
 import * as THREE from 'three'
 
 import type { PhotoSet, Plan, View } from '@/api/client'
-import { nextShare, timed } from './pace'
+import { shareAfter, timed } from './pace'
 
 /** After so long without a move all pixels are drawn: by then a proof has mostly come. */
 const REST_MS = 2500
@@ -116,7 +116,8 @@ export class TableTop {
     this.draw()
     clearTimeout(this.rest)
     timed(this.renderer.getContext() as WebGL2RenderingContext, (took) => {
-      this.nextShare = nextShare(this.share, took)
+      if (!this.canvas.isConnected) return
+      this.nextShare = shareAfter(this.share, took)
       if (this.share < 1) this.rest = setTimeout(() => (this.takePixels(1), this.draw()), REST_MS)
     })
   }

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 
 import type { Camera } from '@/api/client'
-import { formatOf, keepingCrop, panned, takenIn, viewName } from './views'
+import { formatOf, keepingCrop, panned, viewName } from './views'
 
 describe('ways to look', () => {
   it('takes in the same with another lens, from the same direction', () => {
@@ -15,10 +15,6 @@ describe('ways to look', () => {
     const aside = panned(camera, 200, 1.5, 0.1, -0.25)
     expect([aside.aim_x, aside.aim_y]).toEqual([5, -30])
     expect([aside.aim_height, aside.height]).toEqual([60, 210])
-    const level = { ...camera, upright: true }
-    expect(takenIn(level, 90, 1.5)).toBeCloseTo(2000)
-    expect(takenIn({ ...camera, height: 110 }, 90, 1.5)).toBeCloseTo(2000)
-    expect(takenIn({ ...camera, projection: 'orthographic', orthographic_width: 300 }, 90, 1.5)).toBe(200)
   })
   it('gives views names that are told apart', () => {
     const view = (name: string) => ({ name, camera: {} as Camera, framed_by_hand: true })

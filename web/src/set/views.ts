@@ -27,11 +27,14 @@ export function keepingCrop(camera: Camera, lens: number): Camera {
   }
 }
 
-/** The camera moved aside and up or down with what it is aimed at, by shares of the picture, to the right and down. */
-export function panned(camera: Camera, height: number, aspect: number, right: number, down: number): Camera {
+/**
+ * The camera moved aside and up or down with what it is aimed at, by shares of its picture, to the right and down.
+ * The picture takes in `tall` mm of that from top to bottom.
+ */
+export function panned(camera: Camera, tall: number, aspect: number, right: number, down: number): Camera {
   const round = (v: number) => Math.round(v * 10) / 10
   const turn = (camera.azimuth * Math.PI) / 180
-  const [aside, up] = [-right * height * aspect, down * height]
+  const [aside, up] = [-right * tall * aspect, down * tall]
   return {
     ...camera,
     aim_x: round((camera.aim_x ?? 0) + aside * Math.cos(turn)),
@@ -39,13 +42,6 @@ export function panned(camera: Camera, height: number, aspect: number, right: nu
     aim_height: round(camera.aim_height + up),
     height: round(camera.height + up),
   }
-}
-
-/** How many mm of what it is aimed at a camera takes in from top to bottom. */
-export function takenIn(camera: Camera, verticalAngle: number, aspect: number): number {
-  if (camera.projection === 'orthographic') return (camera.orthographic_width ?? 200) / aspect
-  const away = camera.upright ? camera.distance : Math.hypot(camera.distance, camera.height - camera.aim_height)
-  return 2 * away * Math.tan((verticalAngle * Math.PI) / 360)
 }
 
 /** A name for a view that none of the others has. */

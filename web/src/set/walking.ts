@@ -1,9 +1,10 @@
 import { type Ref, ref, watch } from 'vue'
 
 import type { Camera, PhotoSet, Plan } from '@/api/client'
+import { takenIn } from '@/composables/view'
 import { useJob } from '@/stores/job'
 import { around } from './surrounds'
-import { panned, takenIn } from './views'
+import { panned } from './views'
 
 const [NEAREST_MM, FURTHEST_MM] = [50, 5000]
 
@@ -44,7 +45,7 @@ export function useWalking(
   }
   function pan(right: number, down: number): void {
     if (!plan.value) return
-    const tall = takenIn(camera.value, plan.value.view.vertical_angle, aspect.value)
+    const tall = takenIn(camera.value, plan.value.view)
     stand((c) => Object.assign(c, panned(c, tall, aspect.value, right, down)))
   }
   /** Nearer by less than a mm still is nearer: slow wheels and pads step by little. */

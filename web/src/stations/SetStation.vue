@@ -149,7 +149,8 @@ const { pointing, focusing, focusProblem, pointAt } = usePointing({
   highlight: (how) => arrange({ ...how, light: selected.value }),
   focus: ([x, y, z]) => look((c) => (c.focus = { x, y, z })),
 })
-watch([selected, () => job.shotId], () => ((pointing.value = null), (focusing.value = false)))
+watch([selected, () => job.shotId, choosingPart], () => ((pointing.value = null), (focusing.value = false)))
+watch([pointing, focusing], ([light, lens]) => (light || lens) && (choosingPart.value = false))
 watch([() => job.shotId, () => set.value.lights.length], () => (alone.value = null))
 function choose(ids: string[]): void {
   chosen.value = ids

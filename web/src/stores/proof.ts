@@ -97,8 +97,9 @@ export function useProof() {
     part.value = share
   }
   watch([size, part], () => {
+    outdated()
     live.proof.value = null
-    if (!held.value) ask()
+    hold(false)
   })
 
   const touched = ref(0)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, Literal
@@ -16,8 +17,9 @@ from giftwrap.core.model import Frame, Light, LightTable, PhotoSet, Sun, Sweep, 
 from giftwrap.core.model.arrangement import ClearLights, WidenSweep
 from giftwrap.core.stage.camera import View
 from giftwrap.core.stage.fitting import LONGEST, fitted_set
-from giftwrap.core.stage.lights import hung, sides_of
-from giftwrap.core.stage.standing import Placed, extent_of, holds, line_up, outline_of, room_of
+from giftwrap.core.stage.lights import hung
+from giftwrap.core.stage.resting import is_in
+from giftwrap.core.stage.standing import Placed, extent_of, line_up, outline_of, room_of
 from giftwrap.core.things.thing import Thing
 
 SUNK = 1.0
@@ -78,7 +80,9 @@ def _cleared(light: Light, middle: tuple[float, float, float], placed: Sequence[
                 "lights",
             )
         own = own.model_copy(update={"distance": own.distance * FURTHER})
-    cleared: Light = own if own is light else own.model_copy(update={"distance": round(own.distance, 1)})
+    if own is not light:
+        own = own.model_copy(update={"distance": math.ceil(10 * own.distance) / 10})
+    cleared: Light = own
     return cleared
 
 
@@ -114,8 +118,6 @@ def _held_by(light: Light, middle: tuple[float, float, float], placed: Sequence[
         return None
     place = hung(light, middle)
     across, up = np.array(place.across), np.array(place.up)
-    if min(sides_of(light)) <= 0:
-        across = up = np.zeros(3)
     steps = [(x, y) for x in (-1, 0, 1) for y in (-1, 0, 1)]
     return _holding(np.array([place.centre + x * across + y * up for x, y in steps]), placed)
 
@@ -123,23 +125,22 @@ def _held_by(light: Light, middle: tuple[float, float, float], placed: Sequence[
 def _holding(points: Array, placed: Iterable[Placed]) -> Placed | None:
     """The first thing that holds one of some points (n, 3), mm: in what it is made of, packs within."""
     for one in placed:
-        own = (points - one.pose[:3, 3]) @ one.pose[:3, :3]  # poses are rigid
-        extent = one.thing.extent
-        near = own[((own > extent.low) & (own < extent.high)).all(axis=1)]
-        if len(near) and (holds(one.thing, near) if one.is_prop else _within(one.thing, near)):
+        outline = outline_of(one)
+        near = points[((points > outline.low) & (points < outline.high)).all(axis=1)]
+        if len(near) and (any(is_in(one, place) for place in near) if one.is_prop else _in_hull(one, near)):
             return one
     return None
 
 
-def _within(thing: Thing, points: Array) -> bool:
-    sides = ConvexHull(thing.hull).equations
+def _in_hull(one: Placed, points: Array) -> bool:
+    sides = ConvexHull(points_moved(one.thing.hull, one.pose)).equations
     return bool((points @ sides[:, :3].T + sides[:, 3] < 0).all(axis=1).any())
 
 
 def _off_the_sweep(photo_set: PhotoSet, one: Placed) -> Fault | None:
     sweep = photo_set.sweep
-    low, high = (outline := outline_of(one)).low, outline.high
-    half = sweep.width / 2
+    outline, half = outline_of(one), sweep.width / 2
+    low, high = outline.low, outline.high
     past = max(-low[0] - half, high[0] - half, -low[1] - sweep.front, high[1] - sweep.back)
     if past > SUNK:
         return Fault("beyond", one.id, by=round(float(past), 1))

@@ -23,7 +23,7 @@ from giftwrap.core.mesh.path import Array
 from giftwrap.core.mesh.topology import holds
 from giftwrap.core.mesh.transform import points_moved, shift
 from giftwrap.core.mesh.triangles import normals_of
-from giftwrap.core.stage.standing import KEPT_PLACES, Placed, crosses
+from giftwrap.core.stage.standing import KEPT_PLACES, Placed, crosses, outline_of
 from giftwrap.core.stage.sweep import FLOOR_GAP
 from giftwrap.core.things.thing import Thing
 
@@ -158,8 +158,7 @@ _airs: WeakKeyDictionary[Thing, dict[bytes, float]] = WeakKeyDictionary()
 
 def _room(one: Placed) -> tuple[Array, Array, float]:
     """Least and greatest x and y of something, and how far about it a lean may take it, mm."""
-    own = points_moved(one.thing.hull, one.pose)
-    low, high = own.min(axis=0), own.max(axis=0)
+    low, high = (outline := outline_of(one)).low, outline.high
     return low[:2], high[:2], 0.3 * float(high[2] - low[2])
 
 
@@ -312,7 +311,7 @@ def _beneath(one: Placed, others: Sequence[Placed], over: Collection[str]) -> _G
         if other.id == one.id or not _meets(other, low[:2] - reach, high[:2] + reach):
             continue
         ceiling = low[2] + CEILING * (high[2] - low[2])
-        if other.id in over or _is_in(other, foot):
+        if other.id in over or is_in(other, foot):
             ceiling = np.inf
         for mesh in other.thing.meshes:
             faces = points_moved(mesh.positions, other.pose)[mesh.faces]
@@ -324,7 +323,7 @@ def _beneath(one: Placed, others: Sequence[Placed], over: Collection[str]) -> _G
     return _Ground(np.concatenate(found) if found else np.zeros((0, 3, 3)), step)
 
 
-def _is_in(other: Placed, place: Array) -> bool:
+def is_in(other: Placed, place: Array) -> bool:
     """Whether a place is in what is solid of something."""
     own = points_moved(place[None], np.asarray(np.linalg.inv(other.pose), float))[0]
     return any(holds(mesh.positions, mesh.faces, own) for mesh in other.thing.meshes)

@@ -211,8 +211,6 @@ def crossings(placed: Sequence[Placed]) -> list[tuple[str, str]]:
     ]
 
 
-GRAIN = 0.2
-"""Mm of a point, to be found in something."""
 KEPT_PLACES = 500
 """Of two things beside each other of which it is known whether they cross."""
 _crossed: WeakKeyDictionary[Thing, WeakKeyDictionary[Thing, dict[bytes, bool]]] = WeakKeyDictionary()
@@ -240,28 +238,17 @@ _solids: WeakKeyDictionary[Thing, Manifold] = WeakKeyDictionary()
 atexit.register(_solids.clear)  # the kernel complains of solids that outlive it
 
 
-def holds(thing: Thing, points: Array) -> bool:
-    """Whether one of some points (n, 3), mm as the thing has them, is in something that it is made of."""
-    grain = Manifold.cube((GRAIN, GRAIN, GRAIN), center=True)
-    grains = Manifold.batch_boolean([grain.translate(tuple(point)) for point in points], OpType.Add)
-    return bool((_own_solid(thing) ^ grains).volume() > 0)
-
-
 def _solid(one: Placed) -> Manifold:
     """All that is solid of a thing, where it stands."""
-    return _own_solid(one.thing).transform(one.pose[:3])
-
-
-def _own_solid(thing: Thing) -> Manifold:
-    if thing not in _solids:
+    if one.thing not in _solids:
         meshes: dict[str, list[Mesh]] = {}
-        for piece in thing.pieces:
+        for piece in one.thing.pieces:
             meshes.setdefault(piece.part, []).append(piece.mesh)
             if piece.before is not None:
                 meshes.setdefault(piece.before, []).append(flipped(piece.mesh))
         solids = [kernel_solid(together(*group)) for group in meshes.values()]
-        _solids[thing] = Manifold.batch_boolean(solids, OpType.Add)
-    return _solids[thing]
+        _solids[one.thing] = Manifold.batch_boolean(solids, OpType.Add)
+    return _solids[one.thing].transform(one.pose[:3])
 
 
 def _overlap(one: Manifold, other: Manifold) -> bool:

@@ -66,15 +66,6 @@ class Bench(BaseModel):
     vertical_angle: float = Field(gt=1, lt=120)
 
 
-class Part(BaseModel):
-    """A part of a picture, in px from its left and top."""
-
-    left: int = Field(ge=0, le=MAX_SIDE)
-    top: int = Field(ge=0, le=MAX_SIDE)
-    width: int = Field(ge=8, le=MAX_SIDE)
-    height: int = Field(ge=8, le=MAX_SIDE)
-
-
 class ProofRequest(BaseModel):
     """What a page sends to see a proof: documents as they are on its screen, saved or not; packs by key.
 
@@ -88,18 +79,13 @@ class ProofRequest(BaseModel):
     bench: Bench | None = None
     width: int = Field(ge=8, le=MAX_SIDE)
     height: int = Field(ge=8, le=MAX_SIDE)
-    part: Part | None = None
+    part: Region | None = None
     colourway: Key | None = None
     packs: dict[Key, Pack] = Field({}, max_length=100)
     photo_set: PhotoSet | None = None
     shot: Shot | None = None
     palette: Palette | None = None
     dress: Colourway | None = Field(None, description="the colourway as it is on the page")
-
-    @property
-    def region(self) -> Region | None:
-        """The part of the picture that is wanted."""
-        return Region(**self.part.model_dump()) if self.part else None
 
     @model_validator(mode="after")
     def _is_quick(self) -> Self:
@@ -218,7 +204,7 @@ class JobChannel(AsyncWebsocketConsumer):
         try:
             size = (request.width, request.height)
             frame = await database_sync_to_async(self._frame)(request)
-            job = await asyncio.to_thread(proof_of, frame, size, request.region)
+            job = await asyncio.to_thread(proof_of, frame, size, request.part)
             key = uuid.uuid4().hex
             passes = min(settings.PROOF_PASSES, len(SAMPLES_IN_PASS))
             for number in range(passes):

@@ -88,12 +88,14 @@ class PartTests(TestCase):
 
     def test_a_part_at_the_very_edge_keeps_within_the_rough_picture(self) -> None:
         frame = frame_of(starting_pack(), three_lights())
-        for region in (Region(232, 292, 8, 8), Region(0, 0, 240, 8), Region(0, 292, 240, 8)):
+        for region in (Region(232, 292, 8, 8), Region(239, 299, 1, 1), Region(0, 292, 240, 8)):
             self.assertIsNotNone(proof_pass(proof_job(frame, 240, 300, region), f"{region}", 0))
 
     def test_a_part_beyond_it_is_refused(self) -> None:
         with self.assertRaisesRegex(RenderError, "reaches beyond the picture of 240 × 300 px"):
             proof_job(frame_of(starting_pack(), three_lights()), 240, 300, Region(200, 0, 41, 10))
+        with self.assertRaisesRegex(RenderError, "reaches beyond"):
+            proof_job(frame_of(starting_pack(), three_lights()), 240, 300, Region(20, 20, 0, -5))
 
 
 class LoadedScenesTests(TestCase):
